@@ -1,0 +1,44 @@
+/** Addresses as values: parsed strictly, compared with `===` or a named function, text only at the edges. */
+export { IPV4_MAX, formatIpv4, ipv4, mustIpv4, parseIpv4 } from './ipv4';
+export type { Ipv4 } from './ipv4';
+export { formatIpv6, ipv6, mustIpv6, parseIpv6 } from './ipv6';
+export type { Ipv6 } from './ipv6';
+export { compareIp, familyOf, formatIp, isIpv4, offsetIp, parseIp } from './ip';
+export type { Family, Ip } from './ip';
+export {
+  broadcastOf,
+  contains,
+  formatPrefix,
+  hostBitsSet,
+  hostRange,
+  lengthOfMask,
+  maskOfLength,
+  mustPrefix,
+  networkOf,
+  overlaps,
+  parsePrefix,
+  prefixEquals,
+  prefixOf,
+  prefixRange,
+  withLength,
+} from './prefix';
+export type { Prefix } from './prefix';
+export { formatRange, formatRangeShort, rangeContains, rangeSize, rangesOverlap } from './range';
+export type { Range } from './range';
+export { IpSet } from './set';
+export { formatMac, mustMac, parseMac } from './mac';
+export type { Mac } from './mac';
+export { isPrivate, isSpecial, notAHostAddress, specialPrefixes, specialRangeOf } from './special';
+export type { SpecialRange } from './special';
+export {
+  ANY_SERVICE,
+  NAMED_SERVICES,
+  PING,
+  PROTO,
+  formatFlowService,
+  formatServices,
+  sampleFlow,
+  serviceTakes,
+  servicesWithin,
+} from './service';
+export type { FlowService, ServiceItem, Services } from './service';

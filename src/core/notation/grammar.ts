@@ -1,0 +1,176 @@
+/** The words of the notation as tables: statement kinds, their clauses, what may repeat, what is reserved. */
+
+export const KINDS = [
+  'box',
+  'port',
+  'zone',
+  'table',
+  'interface',
+  'known',
+  'passage',
+  'leave',
+  'send',
+  'door',
+  'expect',
+  'circuit',
+  'switch',
+  'station',
+  'far',
+] as const;
+
+export type Kind = (typeof KINDS)[number];
+
+/** Kinds that describe what is plugged in; the others are told to the box. */
+export const WIRING_KINDS: ReadonlySet<Kind> = new Set<Kind>(['circuit', 'switch', 'station', 'far']);
+
+/** Kinds whose header is one name. */
+export const NAMED_KINDS: ReadonlySet<Kind> = new Set<Kind>([
+  'box',
+  'port',
+  'zone',
+  'table',
+  'interface',
+  'known',
+  'door',
+  'circuit',
+  'switch',
+  'station',
+  'far',
+]);
+
+/** Where a bare name may mean several things, this is the order of looking (notation, "Lines and words"). */
+export const NAME_ORDER: readonly Kind[] = ['zone', 'interface', 'known', 'door', 'station', 'far'];
+
+/** The clause words of each kind, in the order that a freshly written statement has them. */
+export const CLAUSES: Readonly<Record<Kind, readonly string[]>> = {
+  box: ['domain', 'names', 'time', 'serves', 'admin', 'note'],
+  port: ['label', 'off', 'mac', 'mtu', 'speed', 'note'],
+  zone: ['upstream', 'dmz', 'management', 'within', 'tint', 'note'],
+  table: ['route', 'note'],
+  interface: [
+    'on',
+    'bridge',
+    'pppoe',
+    'loopback',
+    'zone',
+    'table',
+    'off',
+    'address',
+    'also',
+    'address6',
+    'gateway',
+    'gateway6',
+    'block',
+    'priority',
+    'watch',
+    'settle',
+    'names',
+    'lends',
+    'keeps',
+    'answers',
+    'advertises',
+    'mtu',
+    'mss',
+    'mac',
+    'guard',
+    'note',
+  ],
+  known: ['behind', 'note'],
+  passage: ['allow', 'drop', 'reject', 'from', 'to', 'log', 'note'],
+  leave: ['as', 'unchanged', 'never', 'note'],
+  send: ['note'],
+  door: ['from', 'log', 'note'],
+  expect: [],
+  circuit: [
+    'at',
+    'block',
+    'lends',
+    'pppoe',
+    'gateway',
+    'names',
+    'time',
+    'routes',
+    'block6',
+    'lends6',
+    'delegates6',
+    'translating',
+    'silent',
+    'delay',
+    'loss',
+    'dead',
+    'down',
+    'note',
+  ],
+  switch: ['at', 'native', 'carries', 'jack', 'note'],
+  station: ['at', 'address', 'gateway', 'names', 'mac', 'listens', 'silent', 'seat', 'off', 'note'],
+  far: ['address', 'listens', 'resolves', 'silent', 'note'],
+};
+
+/** Clauses that may stand more than once in a statement; any other repeat is a fault at the second. */
+export const REPEATABLE: ReadonlySet<string> = new Set([
+  'also',
+  'address6',
+  'answers',
+  'keeps',
+  'lends',
+  'route',
+  'routes',
+  'jack',
+  'from',
+  'to',
+  'watch',
+  'names',
+  'serves',
+]);
+
+const RESERVED: ReadonlySet<string> = new Set<string>([
+  ...KINDS,
+  ...'any internet main from to for via on tag in at by as and'.split(' '),
+]);
+
+/** Whether the word cannot be a name because the notation uses it. */
+export const isReserved = (word: string): boolean => RESERVED.has(word);
+
+/** Whether the word can name a thing: a lower-case letter, then up to fourteen of letters, digits and hyphens. */
+export const isName = (word: string): boolean => /^[a-z][a-z0-9-]{0,14}$/.test(word);
+
+/** Whether the word can name a far host: as isName, or a DNS name whose last label is not all digits (RFC 1123 §2.1). */
+export const isFarName = (word: string): boolean =>
+  isName(word) ||
+  (word.length <= 253 &&
+    /^[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?(\.[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?)+$/.test(word) &&
+    !/\.[0-9]+$/.test(word));
+
+/**
+ * The candidate nearest to a mistyped word: at most two single-character changes away (one for words up to three
+ * letters), the first of equals; undefined where none is near.
+ */
+export function nearest(word: string, candidates: Iterable<string>): string | undefined {
+  let best: string | undefined;
+  let limit = word.length <= 3 ? 2 : 3;
+  for (const candidate of candidates) {
+    if (Math.abs(candidate.length - word.length) >= limit) continue;
+    const far = distance(word.toLowerCase(), candidate.toLowerCase());
+    if (far < limit) [best, limit] = [candidate, far];
+  }
+  return best;
+}
+
+/** Edits (insert, delete, replace, swap of neighbours) from one word to the other. */
+function distance(a: string, b: string): number {
+  let before: number[] = [];
+  let above = Array.from({ length: b.length + 1 }, (_, j) => j);
+  for (let i = 1; i <= a.length; i++) {
+    const row = [i];
+    for (let j = 1; j <= b.length; j++) {
+      const same = a[i - 1] === b[j - 1];
+      let least = Math.min(above[j]! + 1, row[j - 1]! + 1, above[j - 1]! + (same ? 0 : 1));
+      if (i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1])
+        least = Math.min(least, before[j - 2]! + 1);
+      row.push(least);
+    }
+    before = above;
+    above = row;
+  }
+  return above[b.length]!;
+}

@@ -1,0 +1,64 @@
+/** Laying statements out anew: one space between words, masks as lengths, lines up to 100 characters. */
+import { formatPrefix, lengthOfMask, parseIpv4, prefixOf } from '#core/addr';
+import type { Document, Statement } from './ast';
+import { applyEdits } from './change';
+import { endOfLine } from './rewrite';
+
+const quote = (value: string): string => `"${value.replace(/[\\"]/g, '\\$&')}"`;
+
+/** A text value as the notation writes it. */
+export const printString = quote;
+
+/** Puts the head and clauses of a statement together, breaking lines between clauses. */
+export function layOut(head: string, clauses: readonly string[], eol = '\n'): string {
+  let out = head;
+  let column = head.length;
+  for (const [i, clause] of clauses.entries()) {
+    const gap = i === 0 ? ' ' : ', ';
+    const comma = i < clauses.length - 1 ? 1 : 0;
+    if (i > 0 && column + gap.length + clause.length + comma > 100) {
+      out += `,${eol}  ${clause}`;
+      column = 2 + clause.length;
+    } else {
+      out += gap + clause;
+      column += gap.length + clause.length;
+    }
+  }
+  return out;
+}
+
+/** One statement laid out anew. It reads to the same values as the statement it was made from. */
+export function printStatement(statement: Statement, eol = '\n'): string {
+  const header = statement.header.map((t) => (t.kind === 'string' ? quote(t.value) : t.text)).join(' ');
+  if (statement.kind === 'expect') return `expect ${header}`;
+  const clauses = statement.clauses.map((clause) => {
+    const words: string[] = [];
+    for (let i = 0; i < clause.words.length; i++) {
+      const token = clause.words[i]!;
+      const mask =
+        token.text === 'mask' && clause.words[i + 1] ? parseIpv4(clause.words[i + 1]!.text) : undefined;
+      const length = mask === undefined ? undefined : lengthOfMask(mask);
+      if (length !== undefined && words.length) {
+        const before = parseIpv4(words[words.length - 1]!);
+        words[words.length - 1] =
+          before === undefined
+            ? `${words[words.length - 1]}/${length}`
+            : formatPrefix(prefixOf(before, length));
+        i++;
+      } else words.push(token.kind === 'string' ? quote(token.value) : token.text);
+    }
+    return words.join(' ');
+  });
+  return layOut(`${statement.kind} ${header}:`, clauses, eol);
+}
+
+/** The whole file laid out anew; comments, empty lines and statements that hold comments or faults stay as they are. */
+export function printDocument(document: Document): string {
+  const eol = endOfLine(document.text);
+  return applyEdits(
+    document.text,
+    document.statements
+      .filter((s) => !s.commented && !s.broken)
+      .map((s) => ({ start: s.start, end: s.end, text: printStatement(s, eol) })),
+  );
+}

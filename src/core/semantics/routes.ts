@@ -1,0 +1,158 @@
+/** Routing tables from a site and the state of its interfaces, and the lookup that every packet takes. */
+import { contains, mustPrefix, networkOf } from '#core/addr';
+import type { Ip, Prefix } from '#core/addr';
+import type { Statement } from '#core/notation';
+import { addressesOf, gatewayOf } from '#core/site';
+import type { Interface, Prospects, Site } from '#core/site';
+
+/** What counts of an interface at one moment. */
+export interface InterfaceState {
+  /** Not off, its port on and with carrier. */
+  readonly up: boolean;
+  /** An uplink that counts as working; true for other interfaces. */
+  readonly alive: boolean;
+  /** Addresses with their lengths, the primary IPv4 address first; learned ones included. */
+  readonly addresses: readonly Prefix[];
+  /** The next hop of its default route, written or learned. */
+  readonly gateway?: Ip;
+}
+
+/** The state of interfaces by their name. */
+export type States = ReadonlyMap<string, InterfaceState>;
+
+export interface Route {
+  readonly table: string;
+  readonly prefix: Prefix;
+  /** Absent: the destination itself is the next hop. */
+  readonly via?: Ip;
+  /** Absent for a route that drops. */
+  readonly interface?: string;
+  readonly origin: 'connected' | 'static' | 'learned';
+  /** Static routes 1–255; connected ones 0. */
+  readonly distance: number;
+  /** The uplink's priority, for default routes; 0 else. */
+  readonly priority: number;
+  /** Whether its interface is up and its uplink alive. */
+  readonly usable: boolean;
+  readonly statement?: Statement;
+}
+
+const DEFAULT4 = mustPrefix('0.0.0.0/0');
+
+/** The state in which every interface that can work does, with what is foreseen to be learned. */
+export function foreseenStates(site: Site, prospects: Prospects): States {
+  return new Map(
+    site.interfaces.map((iface) => [
+      iface.name,
+      {
+        up: !iface.off && !iface.ports.some((p) => site.ports.get(p)?.off),
+        alive: true,
+        addresses: addressesOf(iface, prospects),
+        gateway: gatewayOf(iface, prospects),
+      },
+    ]),
+  );
+}
+
+/** Every route of every table, in the order: connected, default, static, each in file order. */
+export function routesOf(site: Site, states: States): Route[] {
+  const out: Route[] = [];
+  for (const iface of site.interfaces) {
+    const state = states.get(iface.name);
+    if (!state) continue;
+    const seen = new Set<string>();
+    for (const address of state.addresses) {
+      const prefix = networkOf(address);
+      const key = `${prefix.address}/${prefix.length}`;
+      if (seen.has(key)) continue;
+      seen.add(key);
+      out.push({
+        table: iface.table,
+        prefix,
+        interface: iface.name,
+        origin: 'connected',
+        distance: 0,
+        priority: 0,
+        usable: state.up,
+        statement: iface.statement,
+      });
+    }
+  }
+  for (const iface of site.interfaces) {
+    const state = states.get(iface.name);
+    if (state?.gateway !== undefined && !iface.off) out.push(defaultRoute(iface, state, state.gateway));
+  }
+  for (const table of site.tables)
+    for (const route of table.routes) {
+      const named = route.interface?.name;
+      const via = route.via?.value;
+      const found =
+        named ??
+        (via === undefined
+          ? undefined
+          : site.interfaces.find(
+              (i) => i.table === table.name && states.get(i.name)?.addresses.some((a) => contains(a, via)),
+            )?.name);
+      if (found === undefined && !route.drop) continue;
+      const state = found === undefined ? undefined : states.get(found);
+      out.push({
+        table: table.name,
+        prefix: route.prefix,
+        via,
+        interface: found,
+        origin: 'static',
+        distance: route.distance,
+        priority: 0,
+        usable: route.drop || (!!state?.up && state.alive),
+        statement: table,
+      });
+    }
+  return out;
+}
+
+const defaultRoute = (iface: Interface, state: InterfaceState, via: Ip): Route => ({
+  table: iface.table,
+  prefix: DEFAULT4,
+  via,
+  interface: iface.name,
+  origin: iface.gateway.by === 'learned' ? 'learned' : 'static',
+  distance: 1,
+  priority: iface.priority,
+  usable: state.up && state.alive,
+  statement: iface.statement,
+});
+
+/** Whether route `a` is taken before `b`, both matching: longer prefix, then distance, then priority, then order. */
+function better(a: Route, b: Route): boolean {
+  if (a.prefix.length !== b.prefix.length) return a.prefix.length > b.prefix.length;
+  if (a.distance !== b.distance) return a.distance < b.distance;
+  return a.priority < b.priority;
+}
+
+/** The usable route for a destination, or undefined where none leads there. */
+export function lookUp(routes: readonly Route[], table: string, destination: Ip): Route | undefined {
+  let best: Route | undefined;
+  for (const route of routes)
+    if (
+      route.table === table &&
+      route.usable &&
+      contains(route.prefix, destination) &&
+      (!best || better(route, best))
+    )
+      best = route;
+  return best;
+}
+
+/** Whether some route leads to the address; with `by`, only routes by that interface count, stand-by ones included. */
+export function leadsTo(routes: readonly Route[], table: string, address: Ip, by?: string): boolean {
+  return routes.some(
+    (r) =>
+      r.table === table &&
+      r.interface !== undefined &&
+      (by === undefined ? r.usable : r.interface === by) &&
+      contains(r.prefix, address),
+  );
+}
+
+/** The next hop of a route for a destination. */
+export const nextHop = (route: Route, destination: Ip): Ip => route.via ?? destination;

@@ -1,0 +1,234 @@
+/** What the box does with a packet, stated once as data: ordered regions with their actions. */
+import { IpSet, contains, specialPrefixes } from '#core/addr';
+import type { Family, Ip, Prefix, Services } from '#core/addr';
+import type { AnswerName, AnswersClause, LeaveStatement, PassageStatement, Who } from '#core/notation';
+import { addressesOf, interfaceNamed, networksOf } from '#core/site';
+import type { Interface, Prospects, Site, Wiring, Zone } from '#core/site';
+
+/** One statement of passing: which flows it takes. An absent set takes every address. */
+export interface PassageRule {
+  /** `any` or a zone's name. */
+  readonly from: string;
+  readonly to: string;
+  readonly sources?: IpSet;
+  readonly destinations?: IpSet;
+  readonly services: Services;
+  readonly verdict: 'allow' | 'drop' | 'reject';
+  readonly statement: PassageStatement;
+}
+
+/** One statement of leaving: whose flows it takes, by which way out, and what they show. */
+export interface LeaveRule {
+  /** Arrival zones or interface this is for; absent with `sources` or for any. */
+  readonly arrival?: { readonly zone?: string; readonly interface?: string };
+  readonly sources?: IpSet;
+  /** Names of the interfaces it goes out by. */
+  readonly out: ReadonlySet<string>;
+  readonly family: Family;
+  readonly action:
+    | { readonly as: 'interface' }
+    | { readonly as: 'address'; readonly address: Ip }
+    | { readonly as: 'unchanged' }
+    | { readonly as: 'never' };
+  readonly statement: LeaveStatement;
+}
+
+/** One service that an interface answers. */
+export interface AnswerRule {
+  readonly name: AnswerName;
+  readonly services: Services;
+  readonly sources?: IpSet;
+  readonly clause: AnswersClause;
+}
+
+/** All rules of a site, in the order in which they are asked. */
+export interface Rules {
+  readonly passages: readonly PassageRule[];
+  readonly leaves: readonly LeaveRule[];
+  /** By interface name. */
+  readonly answers: ReadonlyMap<string, readonly AnswerRule[]>;
+}
+
+/** The services that each answer opens; `port` moves all but ping. */
+export function answerServices(name: AnswerName, port?: number): Services {
+  const at = (proto: 6 | 17, usual: number): Services => [
+    { kind: 'ports', proto, first: port ?? usual, last: port ?? usual },
+  ];
+  switch (name) {
+    case 'ping':
+      return [{ kind: 'ping' }];
+    case 'ssh':
+      return at(6, 22);
+    case 'http':
+      return at(6, 80);
+    case 'https':
+      return at(6, 443);
+    case 'dns':
+      return [...at(17, 53), ...at(6, 53)];
+    case 'time':
+      return at(17, 123);
+    case 'snmp':
+      return at(17, 161);
+  }
+}
+
+/** Compiles the rules. What is learned (`prospects`) decides what an upstream zone's subnets are. */
+export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): Rules {
+  const set = (whos: readonly Who[]) =>
+    whos.some((w) => w.type === 'any')
+      ? undefined
+      : whos.map((w) => addressesFor(site, wiring, prospects, w)).reduce((a, b) => a.union(b), IpSet.empty);
+  const passages = site.passages
+    .filter((s) => s.verdict && s.from.name && s.to.name)
+    .map((s): PassageRule => ({
+      from: s.from.name,
+      to: s.to.name,
+      sources: s.sources.length ? set(s.sources) : undefined,
+      destinations: s.destinations.length ? set(s.destinations) : undefined,
+      services: s.services,
+      verdict: s.verdict!,
+      statement: s,
+    }));
+  const leaves = site.leaves.flatMap((s) => leaveRule(site, wiring, prospects, s));
+  const answers = new Map(
+    site.interfaces.map((iface) => [
+      iface.name,
+      iface.statement.answers.flatMap((clause): AnswerRule[] =>
+        clause.services.map((service) => ({
+          name: service.name,
+          services: answerServices(service.name, service.port),
+          sources: clause.from ? set(clause.from) : undefined,
+          clause,
+        })),
+      ),
+    ]),
+  );
+  return { passages, leaves, answers };
+}
+
+function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: LeaveStatement): LeaveRule[] {
+  if (!s.as) return [];
+  const out = new Set(outInterfaces(site, s.via.name, s.via.kind).map((i) => i.name));
+  const zone = s.who.type === 'name' && kindOf(site, s.who) === 'zone' ? s.who.name : undefined;
+  const iface = s.who.type === 'name' && kindOf(site, s.who) === 'interface' ? s.who.name : undefined;
+  const v6 =
+    (s.who.type === 'addresses' && typeof s.who.range.first === 'bigint') ||
+    (s.as.by === 'address' && typeof s.as.address.value === 'bigint');
+  const action: LeaveRule['action'] =
+    s.as.by === 'address' ? { as: 'address', address: s.as.address.value } : { as: s.as.by };
+  return [
+    {
+      arrival: zone ? { zone } : iface ? { interface: iface } : undefined,
+      sources:
+        zone || iface || s.who.type === 'any' ? undefined : addressesFor(site, wiring, prospects, s.who),
+      out,
+      family: v6 ? 6 : 4,
+      action,
+      statement: s,
+    },
+  ];
+}
+
+/** The interfaces that a `via` means: one interface, or all of a zone. A name may be of either; zones come first. */
+export function outInterfaces(site: Site, name: string, kind?: string): Interface[] {
+  if (kind !== 'interface' && site.zones.some((z) => z.name === name))
+    return site.interfaces.filter((i) => i.zone?.name === name);
+  const iface = interfaceNamed(site, name);
+  return iface ? [iface] : [];
+}
+
+/** Of which kind a name is, in the notation's order of looking. */
+export function kindOf(
+  site: Site,
+  who: Extract<Who, { type: 'name' }>,
+): 'zone' | 'interface' | 'known' | 'door' | 'station' | 'far' | undefined {
+  const has = {
+    zone: () => site.zones.some((z) => z.name === who.name),
+    interface: () => site.interfaces.some((i) => i.name === who.name),
+    known: () => site.knowns.some((k) => k.name === who.name),
+    door: () => site.doors.some((d) => d.name === who.name),
+    station: () => site.stations.some((s) => s.name === who.name),
+    far: () => site.fars.some((f) => f.name === who.name),
+  };
+  const kinds = Object.keys(has) as (keyof typeof has)[];
+  return kinds.find((kind) => (!who.kind || who.kind === kind) && has[kind]());
+}
+
+/** Every address that may cross the internet: not special-purpose, and in no network of the box. */
+export function internetSet(site: Site, prospects: Prospects): IpSet {
+  const own = IpSet.ofPrefixes(site.interfaces.flatMap((i) => networksOf(i, prospects)));
+  return PUBLIC4.union(PUBLIC6).minus(own);
+}
+
+const PUBLIC4 = IpSet.all(4).minus(IpSet.ofPrefixes(specialPrefixes(4)));
+const PUBLIC6 = IpSet.all(6).minus(IpSet.ofPrefixes(specialPrefixes(6)));
+
+/** The networks behind an interface: its subnets, the static routes out by it, and the known hosts behind it. */
+export function behindInterface(site: Site, prospects: Prospects, iface: Interface): IpSet {
+  const nets: Prefix[] = networksOf(iface, prospects);
+  for (const table of site.tables)
+    for (const route of table.routes) {
+      const via = route.via?.value;
+      const byHere =
+        route.interface?.name === iface.name ||
+        (!route.interface &&
+          via !== undefined &&
+          table.name === iface.table &&
+          networksOf(iface, prospects).some((n) => contains(n, via)));
+      if (byHere && route.prefix.length > 0) nets.push(route.prefix);
+    }
+  const known = site.knowns
+    .filter((k) => k.behind?.name === iface.name)
+    .flatMap((k) => k.items.map((i) => i.value.range));
+  return IpSet.ofPrefixes(nets).union(IpSet.of(known));
+}
+
+/** The addresses a zone stands for: what is behind its interfaces, and the internet too where it is upstream. */
+export function zoneSet(site: Site, prospects: Prospects, zone: Zone): IpSet {
+  const inside = site.interfaces
+    .filter((i) => i.zone?.name === zone.name)
+    .map((i) => behindInterface(site, prospects, i))
+    .reduce((a, b) => a.union(b), IpSet.empty);
+  return zone.upstream ? inside.union(internetSet(site, prospects)) : inside;
+}
+
+/** The addresses that a WHO stands for in a rule; empty where its name means nothing. */
+export function addressesFor(site: Site, wiring: Wiring, prospects: Prospects, who: Who): IpSet {
+  switch (who.type) {
+    case 'any':
+      return IpSet.all(4).union(IpSet.all(6));
+    case 'internet':
+      return internetSet(site, prospects);
+    case 'addresses':
+      return IpSet.of([who.range]);
+    case 'name':
+      switch (kindOf(site, who)) {
+        case 'zone':
+          return zoneSet(
+            site,
+            prospects,
+            site.zones.find((z) => z.name === who.name)!,
+          );
+        case 'interface':
+          return behindInterface(site, prospects, interfaceNamed(site, who.name)!);
+        case 'known':
+          return IpSet.of(site.knowns.find((k) => k.name === who.name)!.items.map((i) => i.value.range));
+        case 'station': {
+          const address = prospects.stations.get(who.name)?.address;
+          return address === undefined ? IpSet.empty : IpSet.ofAddresses([address]);
+        }
+        case 'far':
+          return IpSet.ofAddresses(wiring.fars.find((f) => f.name === who.name)?.addresses ?? []);
+        case 'door': {
+          const outside = site.doors.find((d) => d.name === who.name)?.outside?.value;
+          if (!outside) return IpSet.empty;
+          if ('address' in outside) return IpSet.ofAddresses([outside.address]);
+          const iface = interfaceNamed(site, outside.interface.name);
+          const own = iface && addressesOf(iface, prospects)[0];
+          return own ? IpSet.ofAddresses([own.address]) : IpSet.empty;
+        }
+        case undefined:
+          return IpSet.empty;
+      }
+  }
+}

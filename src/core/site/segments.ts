@@ -1,0 +1,56 @@
+/** Where a cable leads: through switches to a port and tag of the box, and which interface takes what arrives there. */
+import type { Plug, SwitchStatement } from '#core/notation';
+import type { Interface, Site } from './site';
+
+/** The port and tag on which the box meets something, or why it never does. */
+export type Landing =
+  | { readonly port: string; readonly tag?: number }
+  | {
+      readonly lost: 'not-plugged' | 'switch-unknown' | 'jack-unknown' | 'tag-not-carried' | 'switch-loop';
+      readonly detail: string;
+    };
+
+/** Whether the landing is a port of the box. */
+export const landed = (landing: Landing): landing is { readonly port: string; readonly tag?: number } =>
+  'port' in landing;
+
+/** Follows a plug to the box. A frame climbs from an access jack, in its tag, over each switch's trunk. */
+export function landingOf(site: Site, plug: Plug | undefined): Landing {
+  if (!plug) return { lost: 'not-plugged', detail: '' };
+  if (plug.to === 'port') return { port: plug.port, tag: plug.tag };
+  return climb(site, plug, new Set());
+}
+
+function climb(site: Site, plug: Extract<Plug, { to: 'jack' }>, seen: Set<string>): Landing {
+  const sw = site.switches.find((s) => s.name === plug.switch);
+  if (!sw) return { lost: 'switch-unknown', detail: plug.switch };
+  if (seen.has(sw.name)) return { lost: 'switch-loop', detail: sw.name };
+  seen.add(sw.name);
+  const vlan = jackTag(sw, plug.jack);
+  if (vlan === undefined) return { lost: 'jack-unknown', detail: `${sw.name}/${plug.jack}` };
+  const tag = vlan === sw.native ? undefined : vlan;
+  if (tag !== undefined && !sw.carries.some((c) => c.value === tag))
+    return { lost: 'tag-not-carried', detail: `${tag} on ${sw.name}` };
+  if (!sw.plug) return { lost: 'not-plugged', detail: sw.name };
+  if (sw.plug.to === 'port') return { port: sw.plug.port, tag };
+  // A jack is an access port: what arrives there tagged is dropped by the switch above.
+  if (tag !== undefined)
+    return { lost: 'tag-not-carried', detail: `${tag} on ${sw.plug.switch}/${sw.plug.jack}` };
+  return climb(site, sw.plug, seen);
+}
+
+/** The VLAN of a jack; undefined where the switch has no such jack. */
+export const jackTag = (sw: SwitchStatement, jack: number): number | undefined =>
+  sw.jacks.find((j) => j.value.jack === jack)?.value.tag;
+
+/** The interface that takes frames with this tag on this port; of two that claim it, the first. Off ones take nothing. */
+export const interfaceAt = (site: Site, landing: Landing): Interface | undefined =>
+  landed(landing)
+    ? site.interfaces.find((i) => !i.off && i.ports.includes(landing.port) && i.tag === landing.tag)
+    : undefined;
+
+/** As interfaceAt, but interfaces that are off count too: whose segment it would be. */
+export const claimantAt = (site: Site, landing: Landing): Interface | undefined =>
+  landed(landing)
+    ? site.interfaces.find((i) => i.ports.includes(landing.port) && i.tag === landing.tag)
+    : undefined;

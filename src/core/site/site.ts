@@ -1,0 +1,256 @@
+/** The Site: what the statements of all files say together, names resolved, as immutable values. */
+import { formatIp, isIpv4, networkOf, offsetIp } from '#core/addr';
+import type { Ip, Prefix } from '#core/addr';
+import type {
+  At,
+  BoxStatement,
+  CircuitStatement,
+  Document,
+  DoorStatement,
+  ExpectStatement,
+  FarStatement,
+  InterfaceStatement,
+  Kind,
+  KnownStatement,
+  LeaveStatement,
+  PassageStatement,
+  PortStatement,
+  SendStatement,
+  Span,
+  Statement,
+  StatementOf,
+  StationStatement,
+  SwitchStatement,
+  TableStatement,
+  ZoneStatement,
+} from '#core/notation';
+import { WIRING_KINDS } from '#core/notation';
+import { checkNames } from './names';
+
+/** A zone with its place in the order of trust. */
+export interface Zone {
+  readonly name: string;
+  /** 0 is the outermost. */
+  readonly trust: number;
+  readonly upstream: boolean;
+  readonly dmz: boolean;
+  readonly management: boolean;
+  /** What happens between two of its interfaces when no passage says otherwise. */
+  readonly within: 'allow' | 'drop';
+  readonly statement: ZoneStatement;
+}
+
+/** A static address of an interface. */
+export interface OwnAddress {
+  readonly prefix: Prefix;
+  readonly at: Span;
+  readonly primary: boolean;
+}
+
+/** A layer-3 interface with its references resolved. */
+export interface Interface {
+  readonly name: string;
+  readonly statement: InterfaceStatement;
+  /** Ports it uses, in order; none for a loopback or where the carrier could not be read. */
+  readonly ports: readonly string[];
+  /** The 802.1Q tag, absent for untagged. */
+  readonly tag?: number;
+  readonly zone?: Zone;
+  readonly table: string;
+  readonly off: boolean;
+  /** Static addresses of both families, the primary IPv4 address first. */
+  readonly addresses: readonly OwnAddress[];
+  /** How the primary IPv4 address is got when it is not written. */
+  readonly dynamic?: 'dhcp' | 'pppoe';
+  /** Where the IPv4 default route leads, its default already applied (`learned` with dhcp and pppoe). */
+  readonly gateway: { readonly by: 'address'; readonly address: Ip } | { readonly by: 'learned' | 'none' };
+  /** Not off, and in an upstream zone or with a gateway. */
+  readonly uplink: boolean;
+  readonly priority: number;
+  /** Resolvers used through it: written ones, and whether learned ones count. */
+  readonly names: { readonly learned: boolean; readonly addresses: readonly Ip[] };
+}
+
+/** A physical port that something mentions. */
+export interface Port {
+  readonly name: string;
+  readonly off: boolean;
+  readonly mtu: number;
+  readonly statement?: PortStatement;
+}
+
+/** A reference that cannot be followed, or a name declared twice. */
+export interface NameProblem {
+  readonly code: 'name-unknown' | 'name-twice';
+  readonly statement: Statement;
+  readonly at: Span;
+  readonly values: Readonly<Record<string, string>>;
+  readonly proposal?: string;
+  /** Only a wiring could know the name, and there is none. */
+  readonly mild: boolean;
+}
+
+export interface Site {
+  readonly documents: readonly Document[];
+  readonly statements: readonly Statement[];
+  readonly box?: BoxStatement;
+  readonly ports: ReadonlyMap<string, Port>;
+  /** In the order of trust, outermost first. */
+  readonly zones: readonly Zone[];
+  readonly interfaces: readonly Interface[];
+  readonly tables: readonly TableStatement[];
+  readonly knowns: readonly KnownStatement[];
+  readonly passages: readonly PassageStatement[];
+  readonly leaves: readonly LeaveStatement[];
+  readonly sends: readonly SendStatement[];
+  readonly doors: readonly DoorStatement[];
+  readonly expects: readonly ExpectStatement[];
+  readonly circuits: readonly CircuitStatement[];
+  readonly switches: readonly SwitchStatement[];
+  readonly stations: readonly StationStatement[];
+  readonly fars: readonly FarStatement[];
+  /** Whether any statement says what is plugged in. */
+  readonly wired: boolean;
+  readonly nameProblems: readonly NameProblem[];
+}
+
+/** Default maximum transmission unit of Ethernet, octets (RFC 894). */
+export const ETHERNET_MTU = 1500;
+
+/** Puts the statements of all files together. Of two statements with one kind and name the first counts. */
+export function buildSite(documents: readonly Document[]): Site {
+  const statements = documents.flatMap((d) => d.statements);
+  const first = new Map<string, Statement>();
+  const counted = statements.filter((s) => {
+    if (!('name' in s) || s.name === '') return true;
+    const key = s.kind === 'box' ? 'box' : `${s.kind}/${s.name}`;
+    if (first.has(key)) return false;
+    first.set(key, s);
+    return true;
+  });
+  const of = <K extends Kind>(kind: K): StatementOf<K>[] =>
+    counted.filter((s): s is StatementOf<K> => s.kind === kind);
+  const zones = of('zone').map((statement, trust): Zone => ({
+    name: statement.name,
+    trust,
+    upstream: !!statement.upstream,
+    dmz: !!statement.dmz,
+    management: !!statement.management,
+    within: statement.within?.value ?? (statement.upstream ? 'drop' : 'allow'),
+    statement,
+  }));
+  const interfaces = of('interface').map((s) => resolveInterface(s, zones));
+  const circuits = of('circuit');
+  const switches = of('switch');
+  const stations = of('station');
+  const ports = new Map<string, Port>();
+  const addPort = (name: string, statement?: PortStatement) =>
+    ports.set(name, {
+      name,
+      off: !!statement?.off,
+      mtu: statement?.mtu?.value ?? ETHERNET_MTU,
+      statement,
+    });
+  for (const statement of of('port')) addPort(statement.name, statement);
+  for (const name of interfaces.flatMap((i) => i.ports)) if (!ports.has(name)) addPort(name);
+  for (const { plug } of [...circuits, ...switches, ...stations])
+    if (plug?.to === 'port' && !ports.has(plug.port)) addPort(plug.port);
+  const site: Site = {
+    documents,
+    statements,
+    box: of('box')[0],
+    ports,
+    zones,
+    interfaces,
+    tables: of('table'),
+    knowns: of('known'),
+    passages: of('passage'),
+    leaves: of('leave'),
+    sends: of('send'),
+    doors: of('door'),
+    expects: of('expect'),
+    circuits,
+    switches,
+    stations,
+    fars: of('far'),
+    wired: statements.some((s) => WIRING_KINDS.has(s.kind)),
+    nameProblems: [],
+  };
+  return { ...site, nameProblems: checkNames(site, first) };
+}
+
+function resolveInterface(statement: InterfaceStatement, zones: readonly Zone[]): Interface {
+  const zone = zones.find((z) => z.name === statement.zone?.name);
+  const source = statement.address?.value;
+  const dynamic = source && source.by !== 'static' ? source.by : undefined;
+  const addresses: OwnAddress[] = [];
+  if (source?.by === 'static')
+    addresses.push({ prefix: source.prefix, at: statement.address!.at, primary: true });
+  for (const item of statement.also) addresses.push(...alsoAddresses(item));
+  for (const item of statement.address6)
+    if (item.value.by === 'static')
+      addresses.push({ prefix: item.value.prefix, at: item.at, primary: false });
+  const said = statement.gateway?.value;
+  const gateway: Interface['gateway'] = said
+    ? said.by === 'address'
+      ? { by: 'address', address: said.address }
+      : { by: said.by }
+    : { by: dynamic ? 'learned' : 'none' };
+  const off = !!statement.off;
+  return {
+    name: statement.name,
+    statement,
+    ports: statement.carrier?.ports.map((p) => p.name) ?? [],
+    tag: statement.carrier?.tag?.value,
+    zone,
+    table: statement.table?.name ?? 'main',
+    off,
+    addresses,
+    dynamic,
+    gateway,
+    uplink: !off && (!!zone?.upstream || gateway.by !== 'none'),
+    priority: statement.priority?.value ?? 1,
+    names: statement.names
+      ? {
+          learned: statement.names.value.learned,
+          addresses: statement.names.value.addresses.map((a) => a.value),
+        }
+      : { learned: dynamic !== undefined, addresses: [] },
+  };
+}
+
+function alsoAddresses(item: At<{ range: { first: Ip; last: Ip }; length: number }>): OwnAddress[] {
+  const out: OwnAddress[] = [];
+  const { range, length } = item.value;
+  for (let address: Ip | undefined = range.first; address !== undefined && address <= range.last;) {
+    out.push({ prefix: { address, length }, at: item.at, primary: false });
+    address = offsetIp(address, 1);
+  }
+  return out;
+}
+
+/** The networks of an interface's static addresses, each once, in order. */
+export function staticNetworks(iface: Interface): Prefix[] {
+  const seen = new Map<string, Prefix>();
+  for (const { prefix } of iface.addresses) {
+    const network = networkOf(prefix);
+    const key = `${formatIp(network.address)}/${network.length}`;
+    if (!seen.has(key)) seen.set(key, network);
+  }
+  return [...seen.values()];
+}
+
+/** The static primary IPv4 address, where there is one. */
+export const primaryAddress = (iface: Interface): Prefix | undefined =>
+  iface.addresses.find((a) => a.primary && isIpv4(a.prefix.address))?.prefix;
+
+/** The document that a statement stands in. */
+export function documentOf(site: Site, statement: Statement): Document {
+  const document = site.documents.find((d) => d.file === statement.file);
+  if (!document) throw new Error(`no document ${statement.file} in this site`);
+  return document;
+}
+
+/** The interface of this name. */
+export const interfaceNamed = (site: Site, name: string): Interface | undefined =>
+  site.interfaces.find((i) => i.name === name);

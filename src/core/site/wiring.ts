@@ -1,0 +1,316 @@
+/**
+ * The wiring as it is taken to be: what the files say, and a plain supposition where they are silent (notation,
+ * "Where the wiring is silent"). Everything that rests on a supposition carries `supposed`.
+ */
+import {
+  contains,
+  formatIp,
+  hostRange,
+  isIpv4,
+  mustIpv4,
+  mustPrefix,
+  networkOf,
+  offsetIp,
+  overlaps,
+} from '#core/addr';
+import type { Ip, Ipv4, Mac, Prefix, Range, Services } from '#core/addr';
+import type { CircuitStatement, FarStatement, Plug, StationStatement } from '#core/notation';
+import { landingOf } from './segments';
+import type { Landing } from './segments';
+import { primaryAddress, staticNetworks } from './site';
+import type { Interface, Site } from './site';
+
+export interface Circuit {
+  readonly name: string;
+  readonly supposed: boolean;
+  readonly statement?: CircuitStatement;
+  readonly plug?: Plug;
+  /** The port and tag of the box it arrives at, or why it arrives at none. */
+  readonly landing: Landing;
+  /** Its subnet: the block, the lent network, or none for PPPoE. */
+  readonly prefix?: Prefix<Ipv4>;
+  /** Addresses given by DHCP. */
+  readonly lends?: Range<Ipv4>;
+  readonly gateway?: Ipv4;
+  readonly names: readonly Ip[];
+  readonly routes: readonly { readonly prefix: Prefix<Ipv4>; readonly via: Ipv4 }[];
+  /** The address that its own translation shows; absent: it does not translate. */
+  readonly translatesTo?: Ipv4;
+  readonly silent: boolean;
+  /** One way, milliseconds. */
+  readonly delay: number;
+  readonly loss: number;
+  readonly deadBeyond: boolean;
+  readonly down: boolean;
+}
+
+export interface Station {
+  readonly name: string;
+  readonly supposed: boolean;
+  readonly statement?: StationStatement;
+  readonly plug?: Plug;
+  readonly landing: Landing;
+  /** Absent: it takes its address by DHCP. */
+  readonly address?: Prefix<Ipv4>;
+  readonly dhcp: boolean;
+  readonly gateway?: Ipv4;
+  readonly names: readonly Ip[];
+  readonly mac: Mac;
+  readonly listens: Services;
+  readonly silent: boolean;
+  readonly seat: boolean;
+  readonly off: boolean;
+}
+
+export interface Far {
+  readonly name: string;
+  readonly supposed: boolean;
+  readonly statement?: FarStatement;
+  readonly addresses: readonly Ip[];
+  readonly listens: Services;
+  readonly resolves: boolean;
+  readonly silent: boolean;
+}
+
+export interface Wiring {
+  readonly circuits: readonly Circuit[];
+  readonly stations: readonly Station[];
+  readonly fars: readonly Far[];
+}
+
+/** The services that a supposed far host listens to. */
+const WEB: Services = [
+  { kind: 'ports', proto: 6, first: 80, last: 80 },
+  { kind: 'ports', proto: 6, first: 443, last: 443 },
+];
+
+/** A MAC address of the locally administered kind (IEEE 802, second bit of the first octet), the same for a name each time. */
+export function macFor(name: string): Mac {
+  let hash = 0x811c9dc5;
+  for (let i = 0; i < name.length; i++) hash = Math.imul(hash ^ name.charCodeAt(i), 0x01000193) >>> 0;
+  return (0x024a_0000_0000 + hash) as Mac;
+}
+
+/** The MAC address of an interface: its own, its port's, or one made from the port's name. */
+export function interfaceMac(site: Site, iface: Interface): Mac {
+  const port = iface.ports[0];
+  return (
+    iface.statement.mac?.value ??
+    (port === undefined ? undefined : site.ports.get(port)?.statement?.mac?.value) ??
+    macFor(`port ${port ?? iface.name}`)
+  );
+}
+
+/** Ports of the box that some wiring statement plugs into. */
+export function describedPorts(site: Site): Set<string> {
+  const out = new Set<string>();
+  for (const s of [...site.circuits, ...site.switches, ...site.stations])
+    if (s.plug?.to === 'port') out.add(s.plug.port);
+  return out;
+}
+
+/** The whole wiring, supposed parts included. */
+export function completeWiring(site: Site): Wiring {
+  const described = describedPorts(site);
+  const silentPort = (iface: Interface) => iface.ports.find((port) => !described.has(port));
+  const circuits = site.circuits.map((s) => statedCircuit(site, s));
+  const stations = site.stations.map((s) => statedStation(site, s));
+  for (const [i, iface] of site.interfaces.entries()) {
+    const port =
+      iface.ports.length && iface.ports.every((p) => !described.has(p)) ? iface.ports[0] : undefined;
+    if (port !== undefined && iface.uplink) circuits.push(supposedCircuit(site, iface, port, i));
+    const inside = silentPort(iface);
+    if (inside !== undefined && !iface.uplink && !iface.off && primaryAddress(iface))
+      stations.push(supposedStation(site, iface, inside));
+  }
+  return { circuits, stations, fars: completeFars(site, circuits, stations) };
+}
+
+function statedCircuit(site: Site, s: CircuitStatement): Circuit {
+  const prefix = (s.block?.value ?? s.lends?.value.prefix) as Prefix<Ipv4> | undefined;
+  const lends = s.lends?.value.range as Range<Ipv4> | undefined;
+  const lowest =
+    prefix && isIpv4(prefix.address)
+      ? lowestFree(prefix, (a) => !!lends && a >= lends.first && a <= lends.last)
+      : undefined;
+  return {
+    name: s.name,
+    supposed: false,
+    statement: s,
+    plug: s.plug,
+    landing: landingOf(site, s.plug),
+    prefix,
+    lends,
+    gateway: (s.gateway?.value as Ipv4 | undefined) ?? lowest,
+    names: s.names.map((n) => n.value),
+    routes: s.routes.map((r) => ({ prefix: r.value.prefix as Prefix<Ipv4>, via: r.value.via as Ipv4 })),
+    translatesTo: s.translating
+      ? ((s.translating.value.as as Ipv4 | undefined) ?? translationAddress(site.circuits.indexOf(s)))
+      : undefined,
+    silent: s.silent,
+    delay: s.delay,
+    loss: s.loss,
+    deadBeyond: !!s.deadBeyond,
+    down: !!s.down,
+  };
+}
+
+/** What a translating circuit shows when it does not say: an address of 198.19.0.0/16, one for each circuit. */
+const translationAddress = (index: number): Ipv4 => offsetIp(mustIpv4('198.19.0.1'), (index % 250) * 256)!;
+
+function statedStation(site: Site, s: StationStatement): Station {
+  const source = s.address?.value;
+  return {
+    name: s.name,
+    supposed: false,
+    statement: s,
+    plug: s.plug,
+    landing: landingOf(site, s.plug),
+    address: source?.by === 'static' ? (source.prefix as Prefix<Ipv4>) : undefined,
+    dhcp: source?.by === 'dhcp',
+    gateway: s.gateway?.value as Ipv4 | undefined,
+    names: s.names.map((n) => n.value),
+    mac: s.mac?.value ?? macFor(`station ${s.name}`),
+    listens: s.listens ?? [],
+    silent: s.silent,
+    seat: !!s.seat,
+    off: !!s.off,
+  };
+}
+
+/** The lowest host address of a network that `taken` does not claim. */
+export function lowestFree(prefix: Prefix<Ipv4>, taken: (address: Ipv4) => boolean): Ipv4 | undefined {
+  const { first, last } = hostRange(prefix);
+  for (let a: Ipv4 | undefined = first; a !== undefined && a <= last; a = offsetIp(a, 1))
+    if (!taken(a)) return a;
+  return undefined;
+}
+
+/** A plain circuit that gives what the interface asks for. */
+function supposedCircuit(site: Site, iface: Interface, port: string, index: number): Circuit {
+  const own = primaryAddress(iface);
+  const common = {
+    name: `supposed-${iface.name}`.slice(0, 15),
+    supposed: true,
+    plug: undefined,
+    landing: { port, tag: iface.tag },
+    routes: [],
+    silent: false,
+    delay: 0,
+    loss: 0,
+    deadBeyond: false,
+    down: false,
+  };
+  if (own && isIpv4(own.address)) {
+    const net = networkOf(own) as Prefix<Ipv4>;
+    const said =
+      iface.gateway.by === 'address' && isIpv4(iface.gateway.address) ? iface.gateway.address : undefined;
+    const mine = new Set(iface.addresses.map((a) => a.prefix.address));
+    const gateway = said !== undefined && !mine.has(said) ? said : lowestFree(net, (a) => mine.has(a));
+    return { ...common, prefix: net, gateway, names: [] };
+  }
+  // RFC 2544's benchmarking block counts as public here; a /24 of it for each uplink.
+  let net = mustPrefix('198.18.0.0/24') as Prefix<Ipv4>;
+  const taken = site.interfaces.flatMap(staticNetworks);
+  for (let i = index; i < 512; i++) {
+    net = { address: offsetIp(mustIpv4('198.18.0.0'), i * 256)!, length: 24 };
+    if (!taken.some((t) => overlaps(t, net))) break;
+  }
+  const at = (offset: number) => offsetIp(net.address, offset)!;
+  const named = iface.names.addresses.length > 0 || (site.box?.names.length ?? 0) > 0;
+  return {
+    ...common,
+    prefix: net,
+    lends: { first: at(100), last: at(199) },
+    gateway: at(1),
+    names: named ? [] : [at(1)],
+  };
+}
+
+/** A desk PC: by DHCP where the interface lends, else with a free address of the subnet. */
+function supposedStation(site: Site, iface: Interface, port: string): Station {
+  const own = primaryAddress(iface)! as Prefix<Ipv4>;
+  const taken = new Set([
+    ...iface.addresses.map((a) => a.prefix.address),
+    ...site.knowns.flatMap((k) => k.items.map((i) => i.value.range.first)),
+  ]);
+  const lends = iface.statement.lends.some((l) => l.ranges.length > 0);
+  const free = lowestFree(own, (a) => taken.has(a));
+  const name = `${iface.name}-desk`.slice(0, 15);
+  const resolvesItself = !!site.box?.servesNames && answersDns(iface);
+  return {
+    name,
+    supposed: true,
+    landing: { port, tag: iface.tag },
+    address: !lends && free !== undefined ? { address: free, length: own.length } : undefined,
+    dhcp: lends,
+    gateway: own.address,
+    names: resolvesItself ? [own.address] : (site.box?.names.map((n) => n.value) ?? []),
+    mac: macFor(`desk ${iface.name}`),
+    listens: [],
+    silent: false,
+    seat: false,
+    off: false,
+  };
+}
+
+const answersDns = (iface: Interface): boolean =>
+  iface.statement.answers.some((a) => a.services.some((s) => s.name === 'dns'));
+
+function completeFars(site: Site, circuits: readonly Circuit[], stations: readonly Station[]): Far[] {
+  const fars: Far[] = site.fars.map((s) => ({
+    name: s.name,
+    supposed: false,
+    statement: s,
+    addresses: s.addresses.map((a) => a.value),
+    listens: s.listens ?? [],
+    resolves: s.resolves,
+    silent: s.silent,
+  }));
+  const exists = (address: Ip) =>
+    fars.some((f) => f.addresses.includes(address)) || circuits.some((c) => c.gateway === address);
+  const suppose = (address: Ip, resolves: boolean) => {
+    if (exists(address)) return;
+    fars.push({
+      name: `${resolves ? 'names' : 'watch'}-${formatIp(address).replace(/[.:]+/g, '-')}.example`,
+      supposed: true,
+      addresses: [address],
+      listens: [],
+      resolves,
+      silent: false,
+    });
+  };
+  if (!fars.some((f) => !f.silent)) {
+    const nets = [
+      ...site.interfaces.flatMap(staticNetworks),
+      ...circuits.flatMap((c) => (c.prefix ? [c.prefix] : [])),
+    ];
+    const address =
+      ['192.0.2.80', '203.0.113.80', '198.51.100.80', '198.19.255.80']
+        .map(mustIpv4)
+        .find((a) => !nets.some((n) => contains(n, a))) ?? mustIpv4('198.19.254.80');
+    fars.push({
+      name: 'www.example',
+      supposed: true,
+      addresses: [address],
+      listens: WEB,
+      resolves: false,
+      silent: false,
+    });
+  }
+  const insideNetworks = site.interfaces.filter((i) => !i.uplink).flatMap(staticNetworks);
+  const own = new Set(site.interfaces.flatMap((i) => i.addresses.map((a) => a.prefix.address)));
+  const outside = (address: Ip) => !own.has(address) && !insideNetworks.some((n) => contains(n, address));
+  for (const iface of site.interfaces) {
+    for (const address of iface.names.addresses) if (outside(address)) suppose(address, true);
+    for (const pool of iface.statement.lends)
+      for (const address of pool.names) if (outside(address.value)) suppose(address.value, true);
+    for (const address of iface.statement.watch) if (outside(address.value)) suppose(address.value, false);
+  }
+  for (const address of site.box?.names ?? []) if (outside(address.value)) suppose(address.value, true);
+  for (const circuit of circuits)
+    for (const address of circuit.names) if (outside(address)) suppose(address, true);
+  for (const station of stations)
+    for (const address of station.names) if (outside(address)) suppose(address, true);
+  return fars;
+}

@@ -1,0 +1,170 @@
+/**
+ * DHCP messages. RFC 2131 §2 (the fixed part), RFC 2132 (options).
+ *
+ *  0  op  1 htype  2 hlen  3 hops  4 xid  8 secs  10 flags  12 ciaddr  16 yiaddr  20 siaddr  24 giaddr
+ *  28 chaddr (16)  44 sname (64)  108 file (128)  236 magic cookie  240 options, ended by 255
+ */
+import type { Ipv4, Mac } from '#core/addr';
+import { ByteReader, ByteWriter, ok } from '../base';
+import type { Result } from '../base';
+import { fault } from './fault';
+import type { WireFault } from './fault';
+
+const FIXED = 236;
+const COOKIE = 0x63825363;
+/** Smallest message, octets: what BOOTP relays and servers expect (RFC 1542 §2.1). */
+const LEAST = 300;
+
+/** RFC 2132 §9.6. */
+export const DHCP_TYPES = [
+  'discover',
+  'offer',
+  'request',
+  'decline',
+  'ack',
+  'nak',
+  'release',
+  'inform',
+] as const;
+export type DhcpType = (typeof DHCP_TYPES)[number];
+
+/** Option numbers, RFC 2132. */
+const OPTION = {
+  mask: 1,
+  router: 3,
+  names: 6,
+  hostName: 12,
+  requested: 50,
+  leaseTime: 51,
+  type: 53,
+  server: 54,
+  parameters: 55,
+  message: 56,
+  renewal: 58,
+  rebinding: 59,
+} as const;
+
+export interface Dhcp {
+  readonly reply: boolean;
+  readonly type: DhcpType;
+  readonly transaction: number;
+  /** The client's present address, 0 while it has none. */
+  readonly clientIp: Ipv4;
+  /** The address given or offered. */
+  readonly yourIp: Ipv4;
+  readonly clientMac: Mac;
+  readonly broadcast: boolean;
+  readonly mask?: Ipv4;
+  readonly routers: readonly Ipv4[];
+  readonly names: readonly Ipv4[];
+  readonly requested?: Ipv4;
+  readonly server?: Ipv4;
+  /** Seconds. */
+  readonly leaseTime?: number;
+  readonly renewal?: number;
+  readonly rebinding?: number;
+  readonly hostName?: string;
+  readonly message?: string;
+}
+
+export function decodeDhcp(bytes: Uint8Array): Result<Dhcp, WireFault> {
+  if (bytes.length < FIXED + 4) return fault('dhcp', 'truncated', `${bytes.length} octets`);
+  const r = new ByteReader(bytes);
+  const [op, htype, hlen] = [r.u8(), r.u8(), r.u8()];
+  if (op < 1 || op > 2 || htype !== 1 || hlen !== 6)
+    return fault('dhcp', 'malformed', `op ${op}, hardware ${htype}/${hlen}`);
+  r.u8();
+  const transaction = r.u32();
+  r.u16();
+  const flags = r.u16();
+  const [clientIp, yourIp] = [r.u32() as Ipv4, r.u32() as Ipv4];
+  r.take(8);
+  const clientMac = r.u48() as Mac;
+  r.take(10 + 64 + 128);
+  if (r.u32() !== COOKIE) return fault('dhcp', 'malformed', 'no magic cookie');
+  const options = new Map<number, Uint8Array>();
+  while (r.has(1)) {
+    const code = r.u8();
+    if (code === 0) continue;
+    if (code === 255) break;
+    if (!r.has(1)) return fault('dhcp', 'truncated', `option ${code}`);
+    const size = r.u8();
+    if (!r.has(size)) return fault('dhcp', 'truncated', `option ${code} of ${size} octets`);
+    options.set(code, r.take(size));
+  }
+  const type = DHCP_TYPES[(options.get(OPTION.type)?.[0] ?? 0) - 1];
+  if (!type) return fault('dhcp', 'malformed', 'no message type');
+  const addresses = (code: number): Ipv4[] => {
+    const part = new ByteReader(options.get(code) ?? new Uint8Array(0));
+    const out: Ipv4[] = [];
+    while (part.has(4)) out.push(part.u32() as Ipv4);
+    return out;
+  };
+  const text = (code: number) => {
+    const part = options.get(code);
+    return part && String.fromCharCode(...part);
+  };
+  return ok({
+    reply: op === 2,
+    type,
+    transaction,
+    clientIp,
+    yourIp,
+    clientMac,
+    broadcast: (flags & 0x8000) !== 0,
+    mask: addresses(OPTION.mask)[0],
+    routers: addresses(OPTION.router),
+    names: addresses(OPTION.names),
+    requested: addresses(OPTION.requested)[0],
+    server: addresses(OPTION.server)[0],
+    leaseTime: addresses(OPTION.leaseTime)[0],
+    renewal: addresses(OPTION.renewal)[0],
+    rebinding: addresses(OPTION.rebinding)[0],
+    hostName: text(OPTION.hostName),
+    message: text(OPTION.message),
+  });
+}
+
+export function encodeDhcp(dhcp: Dhcp): Uint8Array {
+  const options: [number, Uint8Array][] = [];
+  const add = (code: number, bytes: Uint8Array | undefined) => bytes?.length && options.push([code, bytes]);
+  const numbers = (values: readonly number[]) => {
+    const w = new ByteWriter(values.length * 4);
+    for (const value of values) w.u32(value);
+    return w.bytes;
+  };
+  const one = (value: number | undefined) => (value === undefined ? undefined : numbers([value]));
+  const text = (value: string | undefined) =>
+    value === undefined ? undefined : Uint8Array.from(value, (c) => c.charCodeAt(0) & 0x7f);
+  add(OPTION.type, Uint8Array.of(DHCP_TYPES.indexOf(dhcp.type) + 1));
+  add(OPTION.server, one(dhcp.server));
+  add(OPTION.requested, one(dhcp.requested));
+  add(OPTION.leaseTime, one(dhcp.leaseTime));
+  add(OPTION.renewal, one(dhcp.renewal));
+  add(OPTION.rebinding, one(dhcp.rebinding));
+  add(OPTION.mask, one(dhcp.mask));
+  add(OPTION.router, numbers(dhcp.routers));
+  add(OPTION.names, numbers(dhcp.names));
+  add(OPTION.hostName, text(dhcp.hostName));
+  add(OPTION.message, text(dhcp.message));
+  if (!dhcp.reply && (dhcp.type === 'discover' || dhcp.type === 'request'))
+    add(OPTION.parameters, Uint8Array.of(OPTION.mask, OPTION.router, OPTION.names, OPTION.leaseTime));
+  const size = FIXED + 4 + options.reduce((sum, [, bytes]) => sum + 2 + bytes.length, 0) + 1;
+  const w = new ByteWriter(Math.max(LEAST, size))
+    .u8(dhcp.reply ? 2 : 1)
+    .u8(1)
+    .u8(6)
+    .u8(0)
+    .u32(dhcp.transaction)
+    .u16(0)
+    .u16(dhcp.broadcast ? 0x8000 : 0)
+    .u32(dhcp.clientIp)
+    .u32(dhcp.yourIp)
+    .u32(0)
+    .u32(0)
+    .u48(dhcp.clientMac);
+  w.at = FIXED;
+  w.u32(COOKIE);
+  for (const [code, bytes] of options) w.u8(code).u8(bytes.length).put(bytes);
+  return w.u8(255).bytes;
+}

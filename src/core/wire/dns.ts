@@ -1,0 +1,107 @@
+/**
+ * DNS messages, as far as a resolver of addresses needs them. RFC 1035 §4.
+ *
+ *  0 id  2 flags  4 questions  6 answers  8 authority  10 additional  12 ...
+ * Names are labels of a length octet and that many octets, ended by zero, or a pointer (§4.1.4).
+ */
+import type { Ipv4 } from '#core/addr';
+import { ByteReader, ByteWriter, ok } from '../base';
+import type { Result } from '../base';
+import { fault } from './fault';
+import type { WireFault } from './fault';
+
+const TYPE_A = 1;
+const CLASS_IN = 1;
+
+/** Response codes, RFC 1035 §4.1.1. */
+export const RCODE = { none: 0, format: 1, failure: 2, nameError: 3, refused: 5 } as const;
+
+export interface Dns {
+  readonly id: number;
+  readonly response: boolean;
+  readonly rcode: number;
+  /** The name asked for, lower-case, without the final dot. */
+  readonly name: string;
+  /** The type asked for: 1 is A. */
+  readonly type: number;
+  /** The A records of the answer. */
+  readonly addresses: readonly Ipv4[];
+}
+
+function readName(r: ByteReader): string | undefined {
+  const labels: string[] = [];
+  let back: number | undefined;
+  let steps = 0;
+  for (;;) {
+    // RFC 1035 §2.3.4: a name has at most 255 octets, so more steps than that are a loop.
+    if (!r.has(1) || ++steps > 255) return undefined;
+    const size = r.u8();
+    if (size === 0) break;
+    if ((size & 0xc0) === 0xc0) {
+      if (!r.has(1)) return undefined;
+      const to = ((size & 0x3f) << 8) | r.u8();
+      back ??= r.at;
+      if (to >= r.bytes.length) return undefined;
+      r.at = to;
+      continue;
+    }
+    if (size > 63 || !r.has(size)) return undefined;
+    labels.push(String.fromCharCode(...r.take(size)));
+  }
+  if (back !== undefined) r.at = back;
+  return labels.join('.').toLowerCase();
+}
+
+export function decodeDns(bytes: Uint8Array): Result<Dns, WireFault> {
+  if (bytes.length < 12) return fault('dns', 'truncated', `${bytes.length} octets`);
+  const r = new ByteReader(bytes);
+  const [id, flags, questions, answers] = [r.u16(), r.u16(), r.u16(), r.u16()];
+  r.u32();
+  if (questions !== 1) return fault('dns', 'malformed', `${questions} questions`);
+  const name = readName(r);
+  if (name === undefined || !r.has(4)) return fault('dns', 'malformed', 'question');
+  const type = r.u16();
+  r.u16();
+  const addresses: Ipv4[] = [];
+  for (let i = 0; i < answers; i++) {
+    if (readName(r) === undefined || !r.has(10)) return fault('dns', 'malformed', `answer ${i}`);
+    const kind = r.u16();
+    r.take(6);
+    const size = r.u16();
+    if (!r.has(size)) return fault('dns', 'truncated', `answer ${i}`);
+    if (kind === TYPE_A && size === 4) addresses.push(r.u32() as Ipv4);
+    else r.take(size);
+  }
+  return ok({ id, response: (flags & 0x8000) !== 0, rcode: flags & 15, name, type, addresses });
+}
+
+export function encodeDns(dns: Dns): Uint8Array {
+  const labels = dns.name === '' ? [] : dns.name.split('.');
+  const nameSize = labels.reduce((sum, label) => sum + 1 + label.length, 1);
+  const answers = dns.response ? dns.addresses : [];
+  const w = new ByteWriter(12 + nameSize + 4 + answers.length * 16)
+    .u16(dns.id)
+    .u16((dns.response ? 0x8180 : 0x0100) | dns.rcode)
+    .u16(1)
+    .u16(answers.length)
+    .u32(0);
+  for (const label of labels) {
+    w.u8(label.length);
+    for (const c of label) w.u8(c.charCodeAt(0) & 0x7f);
+  }
+  w.u8(0).u16(dns.type).u16(CLASS_IN);
+  for (const address of answers)
+    // A pointer to the question's name at 12, type A, class IN, five minutes, four octets.
+    w.u16(0xc00c).u16(TYPE_A).u16(CLASS_IN).u32(300).u16(4).u32(address);
+  return w.bytes;
+}
+
+/** A question for the addresses of a name. */
+export const dnsQuestion = (id: number, name: string): Dns => ({
+  id,
+  response: false,
+  rcode: RCODE.none,
+  name,
+  type: TYPE_A,
+  addresses: [],
+});

@@ -1,0 +1,11 @@
+import { err } from '../base';
+
+/** Why bytes could not be decoded: they end too early, contradict themselves, or their checksum is wrong. */
+export interface WireFault {
+  readonly layer: 'ethernet' | 'arp' | 'ipv4' | 'icmp' | 'udp' | 'tcp' | 'dhcp' | 'dns';
+  readonly what: 'truncated' | 'malformed' | 'checksum';
+  readonly detail: string;
+}
+
+export const fault = (layer: WireFault['layer'], what: WireFault['what'], detail: string) =>
+  err<WireFault>({ layer, what, detail });

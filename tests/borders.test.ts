@@ -1,0 +1,122 @@
+/** Holds the house in order: which folder may import which, read from the source itself. */
+import { expect } from 'chai';
+import { readFileSync, readdirSync } from 'node:fs';
+import { dirname, join, normalize, relative } from 'node:path';
+
+const SRC = 'src';
+const ADDR = ['base'];
+const NOTATION = ['addr', 'registry', 'base'];
+const SITE = ['notation', ...NOTATION];
+const SEMANTICS = ['site', ...SITE];
+const BENCH = ['wire', 'semantics', ...SEMANTICS];
+const REACH = ['semantics', ...SEMANTICS];
+const FINDINGS = ['reach', 'edits', ...REACH];
+const PROOF = ['bench', 'reach', ...BENCH];
+const CHANGE = ['proof', 'findings', 'edits', ...PROOF];
+const FORMATS = ['site', 'semantics', 'wire', ...SEMANTICS];
+const BOX = ['change', 'formats', ...CHANGE];
+const CORE = [...new Set([...BOX, 'box'])];
+
+/** What each room may import besides its own files; rooms of the core by their bare name. */
+const MAY: Readonly<Record<string, readonly string[]>> = {
+  base: [],
+  addr: ADDR,
+  registry: ADDR,
+  notation: NOTATION,
+  wire: NOTATION,
+  site: SITE,
+  edits: ['site', ...SITE],
+  semantics: SEMANTICS,
+  bench: BENCH,
+  reach: REACH,
+  findings: FINDINGS,
+  proof: PROOF,
+  change: CHANGE,
+  formats: FORMATS,
+  box: BOX,
+  testkit: CORE,
+  words: CORE,
+  worker: [...CORE, 'words'],
+  session: ['worker', 'words', ...CORE],
+  ui: ['session', 'words', 'ui/primitives', ...CORE],
+  'ui/primitives': [],
+  server: ['words', ...CORE],
+  cli: ['words', 'server', ...CORE],
+  routes: ['session', 'ui', 'ui/primitives', 'server', 'words', 'worker', ...CORE],
+};
+
+/** The room of a source file, or undefined for what belongs to none (entry files of the framework). */
+function roomOf(path: string): string | undefined {
+  const parts = relative(SRC, path).split('/');
+  if (parts[0] === 'core') return parts[1];
+  if (parts[0] === 'lib' && parts[1] === 'ui' && parts[2] === 'primitives') return 'ui/primitives';
+  if (parts[0] === 'lib') return parts[1];
+  return parts.length > 1 ? parts[0] : undefined;
+}
+
+const files = (readdirSync(SRC, { recursive: true }) as string[])
+  .map((name) => join(SRC, name))
+  .filter((name) => /\.(ts|svelte)$/.test(name) && !name.endsWith('.d.ts'));
+
+/** The places that a file imports, as paths below the source folder where they are ours. */
+function importsOf(file: string): string[] {
+  const text = readFileSync(file, 'utf8');
+  const found = text.matchAll(
+    /^\s*(?:import|export)\s+(?:type\s+)?(?:[\w*{}\s,$]+\s+from\s+)?'([^'\n]+)'|\bimport\('([^'\n]+)'\)/gm,
+  );
+  return [...found].map((match) => {
+    const to = (match[1] ?? match[2])!;
+    if (to.startsWith('#core/')) return join(SRC, 'core', to.slice(6), 'index.ts');
+    if (to === '#words') return join(SRC, 'words', 'index.ts');
+    if (to.startsWith('$lib/')) return join(SRC, 'lib', to.slice(5));
+    return to.startsWith('.') ? normalize(join(dirname(file), to)) : to;
+  });
+}
+
+describe('the borders between rooms', () => {
+  it('no file imports a room that its own room may not know', () => {
+    const wrong: string[] = [];
+    for (const file of files) {
+      const own = roomOf(file);
+      if (!own) continue;
+      expect(MAY, `a room for ${file}`).to.have.property(own);
+      const isTest = file.endsWith('.test.ts');
+      for (const to of importsOf(file)) {
+        const room = to.startsWith(SRC) ? roomOf(to) : undefined;
+        if (!room || room === own) continue;
+        if (room === 'testkit' ? !isTest : !isTest && !MAY[own]!.includes(room))
+          wrong.push(`${file} -> ${to}`);
+      }
+    }
+    expect(wrong).to.deep.equal([]);
+  });
+
+  it('a room of the core is entered by its index only', () => {
+    const wrong = files.flatMap((file) =>
+      importsOf(file)
+        .filter((to) => {
+          const room = to.startsWith(join(SRC, 'core')) ? roomOf(to) : undefined;
+          return (
+            room &&
+            room !== roomOf(file) &&
+            room !== 'testkit' &&
+            !/\/index(\.ts)?$/.test(to) &&
+            !to.endsWith('/base')
+          );
+        })
+        .map((to) => `${file} -> ${to}`),
+    );
+    expect(wrong).to.deep.equal([]);
+  });
+
+  it('the core and its words know no framework, no DOM and no Node', () => {
+    const wrong = files
+      .filter((file) => /^src\/(core|words)\//.test(file) && !/\.test\.ts$|\/testkit\//.test(file))
+      .flatMap((file) =>
+        importsOf(file)
+          .filter((to) => !to.startsWith(SRC) && to !== 'valibot' && to !== 'fflate')
+          .map((to) => `${file} -> ${to}`),
+      );
+    expect(wrong).to.deep.equal([]);
+  });
+});

@@ -1,0 +1,13 @@
+'use strict';
+// The spec reporter, followed by the one line that says how many ran, from the runner's real counts.
+const Mocha = require('mocha');
+
+module.exports = class extends Mocha.reporters.Dot {
+  constructor(runner, options) {
+    super(runner, options);
+    runner.once('end', () => {
+      const { passes, failures, pending } = this.stats;
+      console.log(`${passes} passed, ${failures} failed, ${pending} skipped`);
+    });
+  }
+};
