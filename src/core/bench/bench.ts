@@ -1,0 +1,270 @@
+/** Puts a site on the bench: machines, cables, and the order of switching on. */
+import { isIpv4 } from '#core/addr';
+import type { Ipv4, Prefix } from '#core/addr';
+import { completeWiring, landed } from '#core/site';
+import type { Circuit, Landing, Site, Station, Wiring } from '#core/site';
+import { Seeded } from '../base';
+import { Box } from './box';
+import { Cloud, FarHost } from './cloud';
+import { Host } from './host';
+import { Link, Nic } from './link';
+import type { Tap } from './link';
+import { Provider } from './provider';
+import { Scheduler } from './scheduler';
+import type { Milliseconds } from './scheduler';
+import { Switch } from './switch';
+import type { Step, Tracer } from './trace';
+
+export interface BenchOptions {
+  /** The same seed gives the same run, bit for bit. */
+  readonly seed?: number;
+  /** Sees every frame on the box's ports. */
+  readonly tap?: Tap;
+  /** Stations put beside those of the wiring, to ask from places where nobody sits. */
+  readonly probes?: readonly Station[];
+}
+
+/** What is plugged into a port of the box, or arrives there. */
+interface Attachment {
+  readonly port: string;
+  readonly tag?: number;
+  readonly nic: Nic;
+  /** VLANs that a switch carries tagged. */
+  readonly trunk?: ReadonlySet<number>;
+  readonly circuit?: string;
+}
+
+/** How long DHCP may take at switching on: four tries with their pauses. */
+const LEASE_PATIENCE: Milliseconds = 12_000;
+/** One way between a provider and the rest of the internet, where the circuit does not say. */
+const FAR_DELAY: Milliseconds = 2;
+
+export class Bench {
+  readonly scheduler = new Scheduler();
+  readonly wiring: Wiring;
+  readonly box: Box;
+  readonly hosts = new Map<string, Host>();
+  readonly providers = new Map<string, Provider>();
+  readonly fars = new Map<string, FarHost>();
+  /** Steps of marked packets, in their order. */
+  readonly steps: Step[] = [];
+  private readonly chance: Seeded;
+  private readonly cables = new Map<string, Link>();
+  private readonly circuitsOn = new Map<string, string[]>();
+  private readonly cutCircuits = new Set<string>();
+  private marks = 0;
+
+  constructor(
+    readonly site: Site,
+    private readonly options: BenchOptions = {},
+  ) {
+    this.chance = new Seeded(options.seed ?? 1);
+    const wiring = completeWiring(site);
+    this.wiring = { ...wiring, stations: [...wiring.stations, ...(options.probes ?? [])] };
+    const trace: Tracer = (mark, step) => {
+      if (mark !== undefined) this.steps.push({ ...step, mark, time: this.scheduler.now });
+    };
+    this.box = new Box(site, this.wiring, this.scheduler, this.chance, trace);
+    const names = new Map(
+      this.wiring.fars.map((f) => [f.name, f.addresses.filter(isIpv4)] as const).filter(([, a]) => a.length),
+    );
+    const cloud = new Cloud(trace);
+    for (const far of this.wiring.fars) this.addFar(far, cloud, names, trace);
+    for (const circuit of this.wiring.circuits) this.addCircuit(circuit, cloud, names, trace);
+    for (const station of this.wiring.stations) if (!station.off) this.addStation(station, trace);
+    this.plugIn();
+  }
+
+  private addFar(
+    far: Wiring['fars'][number],
+    cloud: Cloud,
+    names: ReadonlyMap<string, readonly Ipv4[]>,
+    trace: Tracer,
+  ): void {
+    const addresses = far.addresses.filter(isIpv4);
+    const host = new FarHost(
+      {
+        name: far.name,
+        addresses,
+        listens: far.listens,
+        silent: far.silent,
+        resolves: far.resolves ? names : undefined,
+      },
+      this.scheduler,
+      trace,
+    );
+    this.fars.set(far.name, host);
+    new Link(
+      this.scheduler,
+      this.chance,
+      cloud.socket(addresses.map((address) => ({ address, length: 32 }))),
+      host.nic,
+      FAR_DELAY,
+    );
+  }
+
+  private addCircuit(
+    circuit: Circuit,
+    cloud: Cloud,
+    names: ReadonlyMap<string, readonly Ipv4[]>,
+    trace: Tracer,
+  ): void {
+    const provider = new Provider(circuit, names, this.scheduler, trace);
+    this.providers.set(circuit.name, provider);
+    const reached: Prefix<Ipv4>[] =
+      circuit.translatesTo !== undefined
+        ? [{ address: circuit.translatesTo, length: 32 }]
+        : [...(circuit.prefix ? [circuit.prefix] : []), ...circuit.routes.map((r) => r.prefix)];
+    const delay = Math.max(FAR_DELAY, circuit.delay);
+    new Link(this.scheduler, this.chance, cloud.socket(reached), provider.far, delay, circuit.loss);
+  }
+
+  private addStation(station: Station, trace: Tracer): void {
+    const setup = { ...station, names: station.names.filter(isIpv4) };
+    this.hosts.set(station.name, new Host(setup, this.scheduler, this.chance, trace));
+  }
+
+  /** Lays the cables: one thing straight into a port; several over a splitter that keeps their tags apart. */
+  private plugIn(): void {
+    const switches = new Map(this.site.switches.map((s) => [s.name, new Switch(s.name)]));
+    const attached: Attachment[] = [];
+    const jackNic = (plug: { switch: string; jack: number }): Nic | undefined => {
+      const statement = this.site.switches.find((s) => s.name === plug.switch);
+      const jack = statement?.jacks.find((j) => j.value.jack === plug.jack);
+      return jack && switches.get(plug.switch)!.addPort(`${plug.switch}/${plug.jack}`, jack.value.tag);
+    };
+    for (const s of this.site.switches) {
+      const trunk = new Set(s.carries.map((c) => c.value).filter((t) => t !== s.native));
+      const up = switches.get(s.name)!.addPort(`${s.name} uplink`, s.native, trunk);
+      if (s.plug?.to === 'port') attached.push({ port: s.plug.port, nic: up, trunk });
+      else if (s.plug) this.cable(s.name, up, jackNic(s.plug));
+    }
+    const place = (name: string, nic: Nic, landing: Landing, circuit?: string, plug?: Circuit['plug']) => {
+      if (plug?.to === 'jack') this.cable(circuit ?? name, nic, jackNic(plug));
+      else if (landed(landing)) attached.push({ port: landing.port, tag: landing.tag, nic, circuit });
+    };
+    for (const c of this.wiring.circuits)
+      place(c.name, this.providers.get(c.name)!.nic, c.landing, c.name, c.plug);
+    for (const s of this.wiring.stations) {
+      const host = this.hosts.get(s.name);
+      if (host) place(s.name, host.nic, s.landing, undefined, s.plug);
+    }
+    for (const nic of this.box.ports.values())
+      this.plugPort(
+        nic,
+        attached.filter((a) => a.port === nic.name),
+      );
+  }
+
+  private plugPort(nic: Nic, here: readonly Attachment[]): void {
+    const single = here.length === 1 && (here[0]!.tag === undefined || here[0]!.trunk) ? here[0] : undefined;
+    const circuits = here.flatMap((a) => (a.circuit ? [a.circuit] : []));
+    if (circuits.length === here.length) this.circuitsOn.set(nic.name, circuits);
+    if (single) {
+      const link = this.cable(nic.name, nic, single.nic);
+      if (single.circuit && link) this.cables.set(single.circuit, link);
+    } else if (here.length) {
+      const splitter = new Switch(`cable of ${nic.name}`);
+      const tags = new Set(
+        here.flatMap((a) => [...(a.trunk ?? []), ...(a.tag === undefined ? [] : [a.tag])]),
+      );
+      this.cable(nic.name, nic, splitter.addPort('box', 0, tags));
+      for (const [i, a] of here.entries()) {
+        const link = this.cable(`${nic.name} #${i}`, a.nic, splitter.addPort(`#${i}`, a.tag ?? 0, a.trunk));
+        if (a.circuit && link) this.cables.set(a.circuit, link);
+      }
+      this.dimWhenDown(nic.name);
+    }
+  }
+
+  private cable(name: string, a: Nic, b: Nic | undefined): Link | undefined {
+    if (!b) return undefined;
+    const onBox = a.owner === this.box || b.owner === this.box;
+    const link = new Link(
+      this.scheduler,
+      this.chance,
+      a,
+      b,
+      undefined,
+      0,
+      onBox ? this.options.tap : undefined,
+    );
+    this.cables.set(name, link);
+    return link;
+  }
+
+  /** A port over which only circuits come has no light when all of them are down. */
+  private dimWhenDown(port: string): void {
+    const circuits = this.circuitsOn.get(port);
+    const link = this.cables.get(port);
+    if (!circuits?.length || !link) return;
+    link.whole = !circuits.every((c) => this.cutCircuits.has(c) || this.providers.get(c)!.circuit.down);
+  }
+
+  // ---- running
+
+  /** Switches on: circuits are there, then the box until its leases settle, then the stations, then the watches. */
+  boot(): this {
+    const { scheduler, box } = this;
+    box.start();
+    const clients = this.site.interfaces.filter((i) => i.dynamic === 'dhcp' && box.hasCarrier(i.name));
+    scheduler.runUntil(() => clients.every((i) => box.leaseOf(i.name)), scheduler.now + LEASE_PATIENCE);
+    for (const host of this.hosts.values()) host.start();
+    const waiting = [...this.hosts.values()].filter((h) => h.dhcp && h.nic.carrier);
+    scheduler.runUntil(() => waiting.every((h) => h.dhcp!.lease), scheduler.now + LEASE_PATIENCE);
+    this.settle();
+    return this;
+  }
+
+  /** Lets time pass until watches and leases have had their say. */
+  settle(): void {
+    const longest = this.site.interfaces
+      .filter((i) => i.uplink)
+      .map((i) => i.statement.watchEvery * (i.statement.watchLost + 1) + 4);
+    this.scheduler.pass(Math.max(1, ...longest) * 1000);
+  }
+
+  /** Pulls a cable: a port's by its name, or a circuit's. Returns whether there is such a cable. */
+  cut(name: string): boolean {
+    return this.setCable(name, false);
+  }
+
+  /** Puts a cut cable back. */
+  restore(name: string): boolean {
+    return this.setCable(name, true);
+  }
+
+  private setCable(name: string, whole: boolean): boolean {
+    if (this.providers.has(name)) {
+      if (whole) this.cutCircuits.delete(name);
+      else this.cutCircuits.add(name);
+    }
+    const link = this.cables.get(name);
+    if (link) link.whole = whole;
+    for (const [port, circuits] of this.circuitsOn)
+      if (circuits.includes(name) && circuits.length > 1) this.dimWhenDown(port);
+    return !!link || this.box.ports.has(name) || this.providers.has(name);
+  }
+
+  /** From now on nothing behind that circuit's gateway answers (or answers again). */
+  deaden(circuit: string, dead = true): boolean {
+    const provider = this.providers.get(circuit);
+    if (provider) provider.dead = dead;
+    return !!provider;
+  }
+
+  /** A number for following one packet. */
+  newMark(): number {
+    return ++this.marks;
+  }
+
+  /** Steps of one followed packet and of what it called forth. */
+  stepsOf(mark: number): Step[] {
+    return this.steps.filter((s) => s.mark === mark);
+  }
+
+  /** Runs until `done`, at most for a span. */
+  wait(done: () => boolean, most: Milliseconds): boolean {
+    return this.scheduler.runUntil(done, this.scheduler.now + most);
+  }
+}

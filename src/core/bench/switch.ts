@@ -1,0 +1,59 @@
+/** A switch: learns where MAC addresses are, keeps VLANs apart, speaks 802.1Q on its trunk. IEEE 802.1Q §8.8. */
+import type { Mac } from '#core/addr';
+import { BROADCAST, decodeEthernet, encodeEthernet } from '#core/wire';
+import { Nic } from './link';
+import type { Frame, Machine } from './link';
+
+interface SwitchPort {
+  readonly nic: Nic;
+  /** The VLAN of untagged frames. */
+  readonly native: number;
+  /** VLANs that travel tagged; a set for a trunk, absent for an access port. */
+  readonly tagged?: ReadonlySet<number>;
+}
+
+export class Switch implements Machine {
+  private readonly ports: SwitchPort[] = [];
+  private readonly learned = new Map<string, SwitchPort>();
+
+  constructor(readonly name: string) {}
+
+  /** Adds a port; `tagged` makes it a trunk. VLAN 0 stands for "untagged" on a switch without VLANs. */
+  addPort(name: string, native: number, tagged?: ReadonlySet<number>): Nic {
+    const nic = new Nic(this, name);
+    this.ports.push({ nic, native, tagged });
+    return nic;
+  }
+
+  carrierChanged(nic: Nic): void {
+    for (const [key, port] of this.learned) if (port.nic === nic) this.learned.delete(key);
+  }
+
+  receive(nic: Nic, frame: Frame): void {
+    const port = this.ports.find((p) => p.nic === nic);
+    const ethernet = decodeEthernet(frame.bytes);
+    if (!port || !ethernet.ok) return;
+    const { vlan: tag, ...rest } = ethernet.value;
+    // A priority tag (VID 0) is untagged traffic, IEEE 802.1Q §6.9.1.
+    const id = tag && tag.id !== 0 ? tag.id : undefined;
+    if (id !== undefined && id !== port.native && !port.tagged?.has(id)) return;
+    if (id !== undefined && !port.tagged) return;
+    const vlan = id ?? port.native;
+    this.learned.set(`${vlan}|${rest.source}`, port);
+    const known = rest.destination === BROADCAST ? undefined : this.find(vlan, rest.destination);
+    for (const out of known ? [known] : this.ports) {
+      if (out === port || !takes(out, vlan)) continue;
+      const tagged = vlan !== out.native;
+      out.nic.send({
+        bytes: encodeEthernet({ ...rest, vlan: tagged ? { id: vlan, pcp: tag?.pcp ?? 0 } : undefined }),
+        mark: frame.mark,
+      });
+    }
+  }
+
+  private find(vlan: number, mac: Mac): SwitchPort | undefined {
+    return this.learned.get(`${vlan}|${mac}`);
+  }
+}
+
+const takes = (port: SwitchPort, vlan: number): boolean => port.native === vlan || !!port.tagged?.has(vlan);

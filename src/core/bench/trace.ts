@@ -1,0 +1,80 @@
+/** What the machines say about a packet that is being followed: codes with values, made into sentences elsewhere. */
+import type { Ip, Ipv4 } from '#core/addr';
+import type { Statement } from '#core/notation';
+import type { Ipv4Packet } from '#core/wire';
+import type { Milliseconds } from './scheduler';
+
+/** Where on its way a packet is told about. */
+export type Stage =
+  | 'sent'
+  | 'arrival'
+  | 'known-flow'
+  | 'source-check'
+  | 'door'
+  | 'box'
+  | 'route'
+  | 'passage'
+  | 'leave'
+  | 'neighbour'
+  | 'departure'
+  | 'provider'
+  | 'received'
+  | 'answered';
+
+export type StepCode =
+  | 'sent'
+  | 'received'
+  | 'host-no-gateway'
+  | 'no-neighbour'
+  | 'no-interface'
+  | 'port-off'
+  | 'arrived'
+  | 'own-source'
+  | 'malformed'
+  | 'no-route-back'
+  | 'guard'
+  | 'known-forward'
+  | 'known-back'
+  | 'box-answers'
+  | 'box-silent'
+  | 'routed'
+  | 'no-route'
+  | 'passed'
+  | 'passed-within'
+  | 'dropped'
+  | 'dropped-default'
+  | 'dropped-within'
+  | 'rejected'
+  | 'left-as'
+  | 'left-unchanged'
+  | 'left-never'
+  | 'no-free-port'
+  | 'ttl'
+  | 'too-big'
+  | 'departed'
+  | 'provider-drops-private'
+  | 'provider-dead'
+  | 'provider-translates'
+  | 'provider-forwards'
+  | 'provider-no-route'
+  | 'cloud-no-route';
+
+/** One step. The packet is as it was at that moment. */
+export interface Step {
+  readonly time: Milliseconds;
+  readonly mark: number;
+  readonly node: string;
+  readonly stage: Stage;
+  readonly code: StepCode;
+  readonly packet: Ipv4Packet;
+  /** The interface it came in or goes out by, where the step is about one. */
+  readonly interface?: string;
+  readonly hop?: Ip;
+  /** The address it now shows. */
+  readonly shown?: Ipv4;
+  readonly statement?: Statement;
+  readonly detail?: string;
+}
+
+/** Notes a step of a packet with a mark; does nothing without one. */
+export type Tracer = (mark: number | undefined, step: Omit<Step, 'time' | 'mark'>) => void;

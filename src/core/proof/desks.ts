@@ -1,0 +1,177 @@
+/** The ladder of a desk behind the box: what the people there get, stage after stage. */
+import { formatIp, formatPrefix, isIpv4 } from '#core/addr';
+import { answerOf } from '#core/bench';
+import type { Attempt, Bench, Host, Step } from '#core/bench';
+import { claimantAt, interfaceAt } from '#core/site';
+import type { Interface, Station } from '#core/site';
+import { endOf, isForbidden } from './explain';
+import { FULL_SEGMENT, Stages, pingPatiently, seenBy } from './ladder';
+import type { StageResult } from './ladder';
+import { listeningFar, namedFar, targetBeyond } from './targets';
+
+export const DESK_STAGES = [
+  'address',
+  'gateway-ping',
+  'beyond-ping',
+  'resolver',
+  'name',
+  'name-ping',
+  'page',
+  'egress',
+] as const;
+export type DeskStage = (typeof DESK_STAGES)[number];
+
+export interface DeskLadder {
+  readonly interface: string;
+  readonly station: string;
+  readonly supposed: boolean;
+  readonly stages: readonly StageResult[];
+}
+
+/** The stations that count as desks: on the segment of an inside interface, and not off. */
+export function desksOf(bench: Bench): { station: Station; iface: Interface }[] {
+  return bench.wiring.stations.flatMap((station) => {
+    if (station.off || station.name.startsWith(PROBE)) return [];
+    const iface = interfaceAt(bench.site, station.landing) ?? claimantAt(bench.site, station.landing);
+    return iface && !iface.uplink ? [{ station, iface }] : [];
+  });
+}
+
+/** Names of probes begin so; no station of a site can, since a name begins with a letter. */
+export const PROBE = '~';
+
+/** The values that a step at which a packet ended gives to a sentence. */
+export function stepValues(step: Step): Record<string, string> {
+  const at = step.statement;
+  return {
+    why: step.code,
+    node: step.node,
+    source: formatIp(step.packet.source),
+    destination: formatIp(step.packet.destination),
+    through: step.interface ?? '',
+    hop: step.hop === undefined ? '' : formatIp(step.hop),
+    zones: step.detail ?? '',
+    line: at ? String(at.line) : '',
+    statement: at ? at.subject : '',
+  };
+}
+
+export function deskLadder(bench: Bench, station: Station, iface: Interface): DeskLadder {
+  const stages = new Stages<DeskStage>(DESK_STAGES);
+  const host = bench.hosts.get(station.name);
+  if (host) climb(bench, host, iface, stages);
+  return {
+    interface: iface.name,
+    station: station.name,
+    supposed: station.supposed,
+    stages: stages.finish(),
+  };
+}
+
+function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskStage>): void {
+  const values: Record<string, string> = { station: host.name, interface: iface.name };
+  const address = host.address;
+  if (!host.nic.carrier) return stages.fail('address', 'desk-no-carrier', values);
+  if (!address) {
+    const code = !host.dhcp
+      ? 'desk-no-address'
+      : iface.off
+        ? 'desk-interface-off'
+        : iface.statement.lends.length
+          ? bench.box.serverOf(iface.name)?.full(bench.scheduler.now)
+            ? 'desk-pool-full'
+            : 'desk-no-lease'
+          : 'desk-nobody-lends';
+    return stages.fail('address', code, { ...values, tries: String(host.dhcp?.tries ?? 0) });
+  }
+  values.address = formatPrefix(address);
+  stages.pass('address', host.dhcp ? 'desk-lease' : 'desk-static', values);
+
+  /** Runs one attempt with a mark; tells what became of it. */
+  const tried = (begin: (mark: number) => Attempt): { attempt: Attempt; end?: Step; mark: number } => {
+    let mark = 0;
+    const attempt = pingPatiently(bench, () => begin((mark = bench.newMark())));
+    return { attempt, end: attempt.result === 'answered' ? undefined : endOf(bench, mark), mark };
+  };
+  /** Settles a stage whose attempt was not answered; returns whether the climb goes on. */
+  const unanswered = (stage: DeskStage, end: Step | undefined, code: string): boolean => {
+    const more = end ? { ...values, ...stepValues(end) } : values;
+    if (isForbidden(end)) {
+      stages.skip(stage, 'not-permitted', more);
+      return true;
+    }
+    stages.fail(stage, end ? 'desk-stopped' : code, more);
+    return false;
+  };
+
+  const gateway = host.gateway;
+  if (gateway === undefined) return stages.fail('gateway-ping', 'desk-no-gateway', values);
+  values.gateway = formatIp(gateway);
+  const near = tried((mark) => host.endpoints.ping(gateway, { mark }));
+  if (near.attempt.result === 'answered') stages.pass('gateway-ping', 'gateway-answers', values);
+  else if (near.end?.code === 'box-silent') stages.skip('gateway-ping', 'gateway-no-ping', values);
+  else if (!unanswered('gateway-ping', near.end, 'gateway-silent')) return;
+
+  const beyond = targetBeyond(bench);
+  if (beyond === undefined) stages.skip('beyond-ping', 'beyond-nobody', values);
+  else {
+    values.target = formatIp(beyond);
+    const far = tried((mark) => host.endpoints.ping(beyond, { mark }));
+    if (far.attempt.result === 'answered') stages.pass('beyond-ping', 'beyond-answers', values);
+    else if (!unanswered('beyond-ping', far.end, 'beyond-silent')) return;
+  }
+
+  const servers = host.names.filter(isIpv4);
+  const wanted = namedFar(bench);
+  values.name = wanted.name;
+  values.servers = servers.map(formatIp).join(', ');
+  let resolved;
+  // A machine that may not go out needs no resolver; one that may is lost without.
+  const mayGoOut = !stages.list.some((s) => s.stage === 'beyond-ping' && s.code === 'not-permitted');
+  if (!servers.length && mayGoOut) return stages.fail('resolver', 'desk-no-names', values);
+  let answer: ReturnType<typeof answerOf>;
+  let end: Step | undefined;
+  for (const server of servers) {
+    const mark = bench.newMark();
+    // The box may have to try several resolvers of its own before it answers.
+    const attempt = host.endpoints.resolve(server, wanted.name, { mark }, 5000);
+    bench.wait(() => attempt.done, 8000);
+    answer = answerOf(attempt);
+    if (answer) {
+      values.server = formatIp(server);
+      break;
+    }
+    end ??= endOf(bench, mark);
+  }
+  if (answer) {
+    stages.pass('resolver', 'resolver-answers', values);
+    resolved = answer.addresses[0];
+    if (resolved === undefined) return stages.fail('name', 'name-unknown', values);
+    values.resolved = formatIp(resolved);
+    stages.pass('name', 'name-resolves', values);
+    const address = resolved;
+    const named = tried((mark) => host.endpoints.ping(address, { mark }));
+    if (named.attempt.result === 'answered') stages.pass('name-ping', 'name-answers', values);
+    else if (!unanswered('name-ping', named.end, 'name-silent')) return;
+  } else {
+    if (!servers.length) stages.skip('resolver', 'desk-needs-no-names', values);
+    else if (!unanswered('resolver', end, 'resolver-silent')) return;
+    stages.skip('name', 'no-resolver', values);
+    stages.skip('name-ping', 'no-resolver', values);
+  }
+
+  const web = listeningFar(bench);
+  const mark = bench.newMark();
+  if (!web) stages.skip('page', 'page-nobody', values);
+  else {
+    values.page = `${web.name} tcp ${web.port}`;
+    const page = host.endpoints.connect(web.address, web.port, FULL_SEGMENT, { mark });
+    bench.wait(() => page.done, 20_000);
+    if (page.result === 'answered')
+      stages.pass('page', 'page-opens', { ...values, octets: String(page.data?.length ?? 0) });
+    else if (!unanswered('page', endOf(bench, mark), page.opened ? 'page-stalls' : 'page-silent')) return;
+  }
+  const seen = seenBy(bench, mark);
+  if (seen === undefined) stages.skip('egress', 'egress-unknown', values);
+  else stages.pass('egress', 'egress-seen', { ...values, seen: formatIp(seen) });
+}

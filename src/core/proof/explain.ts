@@ -1,0 +1,43 @@
+/** Which step decided the fate of a followed packet. */
+import type { Bench, Step } from '#core/bench';
+
+/** Steps that end a packet's way. */
+const ENDS: ReadonlySet<Step['code']> = new Set<Step['code']>([
+  'host-no-gateway',
+  'no-neighbour',
+  'no-interface',
+  'own-source',
+  'malformed',
+  'no-route-back',
+  'guard',
+  'box-silent',
+  'no-route',
+  'dropped',
+  'dropped-default',
+  'dropped-within',
+  'rejected',
+  'left-never',
+  'no-free-port',
+  'ttl',
+  'too-big',
+  'provider-drops-private',
+  'provider-dead',
+  'provider-no-route',
+  'cloud-no-route',
+]);
+
+/** Ends that are the rules' will, not a fault of the network. */
+const FORBIDDEN: ReadonlySet<Step['code']> = new Set<Step['code']>([
+  'dropped',
+  'dropped-default',
+  'dropped-within',
+  'rejected',
+  'left-never',
+]);
+
+/** The step at which a packet (or its answer) ended, or undefined where none did. */
+export const endOf = (bench: Bench, mark: number): Step | undefined =>
+  bench.stepsOf(mark).find((s) => ENDS.has(s.code));
+
+/** Whether the rules forbade it: a passage, a zone's `within`, nothing that allowed it, or a `never`. */
+export const isForbidden = (step: Step | undefined): boolean => !!step && FORBIDDEN.has(step.code);

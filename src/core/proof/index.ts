@@ -1,0 +1,10 @@
+/** Proof on the bench: ladders, desks, promises and traces. */
+export { UPLINK_STAGES } from './ladder';
+export type { StageName, StageResult, UplinkLadder } from './ladder';
+export { DESK_STAGES } from './desks';
+export type { DeskLadder } from './desks';
+export { bootBench, prove, proveOn } from './prove';
+export type { Drill, LeaseSeen, Proof, RouteSeen } from './prove';
+export type { PromiseResult } from './promises';
+export { traceFlow } from './trace';
+export type { Trace, TraceFault, TraceQuestion, Verdict } from './trace';

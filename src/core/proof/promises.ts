@@ -1,0 +1,259 @@
+/** Promises put to the bench: every station and far host that stands for either side, probes where nobody sits. */
+import { PROTO, formatFlowService, formatIp, isIpv4, rangeContains, sampleFlow } from '#core/addr';
+import type { FlowService, Ipv4, Services } from '#core/addr';
+import type { Attempt, Bench, Step } from '#core/bench';
+import type { ExpectStatement, Who } from '#core/notation';
+import { addressesFor, kindOf } from '#core/semantics';
+import { foresee, interfaceNamed, stationsOf } from '#core/site';
+import { endOf } from './explain';
+import { seenBy } from './ladder';
+import { interfacesOf } from './probes';
+import { targetBeyond } from './targets';
+import { stepValues } from './desks';
+
+export interface PromiseResult {
+  readonly statement: ExpectStatement;
+  readonly result: 'pass' | 'fail';
+  readonly code: string;
+  readonly values: Readonly<Record<string, string>>;
+}
+
+/** One place that packets come from or go to. */
+interface End {
+  readonly name: string;
+  readonly address?: Ipv4;
+  readonly begin?: {
+    ping(to: Ipv4, mark: number): Attempt;
+    connect(to: Ipv4, port: number, mark: number): Attempt;
+    ask(to: Ipv4, port: number, mark: number): Attempt;
+  };
+}
+
+/** Services tried for a promise that names none: what the rules speak of, and the usual ones. */
+const MOST_SERVICES = 16;
+
+/** The ends that stand for a WHO: its stations and probes, or far hosts. */
+function endsOf(bench: Bench, who: Who): End[] {
+  const { site, wiring } = bench;
+  const prospects = foresee(site, wiring);
+  const station = (name: string): End[] => {
+    const host = bench.hosts.get(name);
+    return host ? [{ name, address: host.address?.address, begin: beginner(host.endpoints) }] : [];
+  };
+  const far = (name: string): End[] => {
+    const host = bench.fars.get(name);
+    return host ? [{ name, address: host.setup.addresses[0], begin: beginner(host.endpoints) }] : [];
+  };
+  const loud = () => wiring.fars.filter((f) => !f.silent).flatMap((f) => far(f.name));
+  if (who.type === 'internet') return loud();
+  if (who.type === 'name') {
+    const kind = kindOf(site, who);
+    if (kind === 'station') return station(who.name);
+    if (kind === 'far') return far(who.name);
+    if (kind === 'known') {
+      const set = addressesFor(site, wiring, prospects, who);
+      const held = wiring.stations.filter((s) => {
+        const address = bench.hosts.get(s.name)?.address?.address;
+        return address !== undefined && set.has(address);
+      });
+      if (held.length) return held.flatMap((s) => station(s.name));
+      return set.ranges
+        .slice(0, 4)
+        .flatMap((r) => (isIpv4(r.first) ? [{ name: who.name, address: r.first }] : []));
+    }
+    const upstream = kind === 'zone' && site.zones.find((z) => z.name === who.name)?.upstream;
+    const inside = interfacesOf(site, prospects, who).flatMap((i) =>
+      stationsOf(wiring, i).flatMap((s) => station(s.name)),
+    );
+    return upstream ? [...inside, ...loud()] : inside;
+  }
+  if (who.type === 'addresses') {
+    const held = [...bench.hosts.values()].filter(
+      (h) => h.address && rangeContains(who.range, h.address.address),
+    );
+    const fars = wiring.fars.filter((f) => f.addresses.some((a) => rangeContains(who.range, a)));
+    const ends = [...held.flatMap((h) => station(h.name)), ...fars.flatMap((f) => far(f.name))];
+    return ends.length || !isIpv4(who.range.first)
+      ? ends
+      : [{ name: formatIp(who.range.first), address: who.range.first }];
+  }
+  return site.interfaces.flatMap((i) => stationsOf(wiring, i).flatMap((s) => station(s.name)));
+}
+
+type Endpoints = NonNullable<ReturnType<Bench['hosts']['get']>>['endpoints'];
+
+const beginner = (endpoints: Endpoints): NonNullable<End['begin']> => ({
+  ping: (to, mark) => endpoints.ping(to, { mark }),
+  connect: (to, port, mark) => endpoints.connect(to, port, 0, { mark }),
+  ask: (to, port, mark) => endpoints.ask(to, port, new Uint8Array(4), { mark }),
+});
+
+interface Try {
+  readonly from: End;
+  readonly to: End;
+  readonly service: FlowService;
+  readonly mark: number;
+  readonly attempt: Attempt;
+}
+
+function begin(bench: Bench, from: End, to: End, service: FlowService): Try | undefined {
+  if (!from.begin || from.address === undefined || to.address === undefined) return undefined;
+  const mark = bench.newMark();
+  const attempt =
+    service.proto === PROTO.tcp
+      ? from.begin.connect(to.address, service.port!, mark)
+      : service.proto === PROTO.udp
+        ? from.begin.ask(to.address, service.port!, mark)
+        : from.begin.ping(to.address, mark);
+  return { from, to, service, mark, attempt };
+}
+
+const finishAll = (bench: Bench, tries: readonly Try[]): void => {
+  bench.wait(() => tries.every((t) => t.attempt.done), 10_000);
+};
+
+/** Whether the packet reached the target at its place. */
+const arrived = (bench: Bench, t: Try): boolean =>
+  bench.stepsOf(t.mark).some((s: Step) => s.code === 'received' && s.node === t.to.name);
+
+/** Each item of a specification by one example; of a range both ends. */
+function examples(services: Services): FlowService[] {
+  return services.flatMap((item): FlowService[] =>
+    item.kind === 'ports' && item.first !== item.last
+      ? [
+          { proto: item.proto, port: Math.max(1, item.first) },
+          { proto: item.proto, port: item.last },
+        ]
+      : [sampleFlow([item])],
+  );
+}
+
+/** What to try where a promise names no service. */
+function usualServices(bench: Bench): FlowService[] {
+  const all = [
+    ...examples([{ kind: 'ping' }]),
+    ...bench.site.passages.flatMap((p) => examples(p.services)),
+    ...bench.wiring.stations.flatMap((s) => examples(s.listens)),
+    { proto: PROTO.tcp, port: 443 },
+    { proto: PROTO.udp, port: 53 },
+  ].filter((s) => s.proto === PROTO.tcp || s.proto === PROTO.udp || s.echo);
+  const seen = new Map(all.map((s) => [formatFlowService(s), s]));
+  return [...seen.values()].slice(0, MOST_SERVICES);
+}
+
+/** Puts one promise to a bench that has booted. */
+export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
+  const { promise } = statement;
+  const fail = (code: string, values: Record<string, string> = {}): PromiseResult => ({
+    statement,
+    result: 'fail',
+    code,
+    values,
+  });
+  const pass = (code: string, values: Record<string, string> = {}): PromiseResult => ({
+    statement,
+    result: 'pass',
+    code,
+    values,
+  });
+  if (!promise) return fail('promise-unread');
+  const { site } = bench;
+  const isDoor = (who: Who) => who.type === 'name' && kindOf(site, who) === 'door';
+  if (isDoor(promise.from) || ('to' in promise && isDoor(promise.to))) return fail('promise-door');
+  const sources = endsOf(bench, promise.from).filter((e) => e.begin);
+  if (!sources.length) return fail('promise-no-source', { from: textOf(promise.from) });
+  const homeless = sources.find((s) => s.address === undefined);
+  if (promise.says !== 'never-reaches' && homeless)
+    return fail('promise-no-address', { station: homeless.name });
+  const told = (t: Try): Record<string, string> => {
+    const end = endOf(bench, t.mark);
+    return {
+      from: t.from.name,
+      to: t.to.name,
+      address: t.to.address === undefined ? '' : formatIp(t.to.address),
+      service: formatFlowService(t.service),
+      result: t.attempt.result,
+      ...(end ? stepValues(end) : { why: '' }),
+    };
+  };
+  switch (promise.says) {
+    case 'reaches': {
+      const targets = endsOf(bench, promise.to);
+      if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
+      const strict =
+        promise.to.type === 'name' && ['station', 'far', 'known'].includes(kindOf(site, promise.to) ?? '');
+      let count = 0;
+      for (const from of sources)
+        for (const to of targets) {
+          if (from.name === to.name) continue;
+          count++;
+          const services = promise.services ? examples(promise.services) : usualServices(bench);
+          const tries = services.flatMap((s) => begin(bench, from, to, s) ?? []);
+          finishAll(bench, tries);
+          const good = (t: Try) =>
+            t.attempt.result === 'answered' ||
+            // A refusal by the target itself shows that the packet got there and back.
+            ((!strict || !promise.services) && t.attempt.result === 'refused') ||
+            (!strict && arrived(bench, t) && !endOf(bench, t.mark));
+          const bad = promise.services
+            ? tries.find((t) => !good(t))
+            : tries.some(good)
+              ? undefined
+              : tries[0];
+          if (bad) return fail('promise-not-reached', told(bad));
+          if (!tries.length) return fail('promise-no-address', { station: to.name });
+        }
+      return count ? pass('promise-reached', { count: String(count) }) : fail('promise-no-pair');
+    }
+    case 'never-reaches': {
+      const targets = endsOf(bench, promise.to);
+      if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
+      const services = promise.services ? examples(promise.services) : usualServices(bench);
+      const tries = sources.flatMap((from) =>
+        targets.flatMap((to) =>
+          from.name === to.name ? [] : services.flatMap((s) => begin(bench, from, to, s) ?? []),
+        ),
+      );
+      finishAll(bench, tries);
+      const leak = tries.find((t) => arrived(bench, t));
+      return leak
+        ? fail('promise-leak', told(leak))
+        : pass('promise-sealed', { count: String(tries.length) });
+    }
+    case 'leaves-as': {
+      const target = targetBeyond(bench);
+      if (target === undefined) return fail('promise-no-target', { to: 'internet' });
+      for (const from of sources) {
+        const t = begin(bench, from, { name: '', address: target }, { proto: PROTO.icmp, echo: true });
+        if (!t) continue;
+        finishAll(bench, [t]);
+        const seen = seenBy(bench, t.mark);
+        if (seen === undefined) return fail('promise-not-reached', told(t));
+        if (seen !== promise.address)
+          return fail('promise-other-address', {
+            from: from.name,
+            seen: formatIp(seen),
+            wanted: formatIp(promise.address),
+          });
+      }
+      return pass('promise-leaves-as', { wanted: formatIp(promise.address) });
+    }
+    case 'answers-ping': {
+      const iface = interfaceNamed(site, promise.interface.name);
+      const own = iface && bench.box.states().get(iface.name)?.addresses;
+      if (!iface || !own?.length) return fail('promise-no-target', { to: promise.interface.name });
+      for (const from of sources)
+        for (const { address } of own) {
+          if (!isIpv4(address)) continue;
+          const t = begin(bench, from, { name: iface.name, address }, { proto: PROTO.icmp, echo: true });
+          if (!t) continue;
+          finishAll(bench, [t]);
+          if (t.attempt.result !== 'answered') return fail('promise-no-ping', told(t));
+        }
+      return pass('promise-pings', { count: String(sources.length) });
+    }
+  }
+}
+
+const textOf = (who: Who): string =>
+  who.type === 'name' ? who.name : who.type === 'addresses' ? formatIp(who.range.first) : who.type;

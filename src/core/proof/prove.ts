@@ -1,0 +1,105 @@
+/** The whole proof of a site: it is booted on the bench, then ladders, desks and promises are asked. */
+import { formatIp, formatPrefix } from '#core/addr';
+import { Bench } from '#core/bench';
+import type { BenchOptions } from '#core/bench';
+import { lookUp } from '#core/semantics';
+import { completeWiring } from '#core/site';
+import type { Site } from '#core/site';
+import { deskLadder, desksOf } from './desks';
+import type { DeskLadder } from './desks';
+import { uplinkLadder } from './ladder';
+import type { UplinkLadder } from './ladder';
+import { probesFor } from './probes';
+import { judge } from './promises';
+import type { PromiseResult } from './promises';
+
+export interface LeaseSeen {
+  readonly station: string;
+  readonly address: string;
+  readonly gateway: string;
+  readonly names: readonly string[];
+}
+
+export interface RouteSeen {
+  readonly table: string;
+  readonly prefix: string;
+  readonly via?: string;
+  readonly interface: string;
+  readonly origin: 'connected' | 'static' | 'learned';
+  readonly active: boolean;
+}
+
+export interface Proof {
+  readonly uplinks: readonly UplinkLadder[];
+  readonly desks: readonly DeskLadder[];
+  readonly leases: readonly LeaseSeen[];
+  readonly promises: readonly PromiseResult[];
+  readonly routes: readonly RouteSeen[];
+}
+
+/** What is done to the bench once it runs. */
+export interface Drill {
+  /** Ports or circuits whose cables are pulled. */
+  readonly cut?: readonly string[];
+  /** Circuits behind whose gateway nothing answers. */
+  readonly dead?: readonly string[];
+}
+
+/** Boots a site on the bench, with its drill done and settled. `wrong` names what a drill speaks of in vain. */
+export function bootBench(
+  site: Site,
+  drill: Drill = {},
+  options: BenchOptions = {},
+): { bench: Bench; wrong: string[] } {
+  const probes = [...probesFor(site, completeWiring(site)), ...(options.probes ?? [])];
+  const bench = new Bench(site, { ...options, probes }).boot();
+  const wrong: string[] = [];
+  for (const name of drill.cut ?? []) if (!bench.cut(name)) wrong.push(name);
+  for (const name of drill.dead ?? []) if (!bench.deaden(name)) wrong.push(name);
+  if (drill.cut?.length || drill.dead?.length) bench.settle();
+  return { bench, wrong };
+}
+
+/** Asks a booted bench everything: each uplink, each desk, each promise. */
+export function proveOn(bench: Bench): Proof {
+  const { site, box } = bench;
+  const uplinks = site.interfaces.filter((i) => i.uplink).map((i) => uplinkLadder(bench, i));
+  const desks = desksOf(bench).map(({ station, iface }) => deskLadder(bench, station, iface));
+  const promises = site.expects.map((statement) => judge(bench, statement));
+  const leases = [...bench.hosts.values()].flatMap((h) =>
+    h.dhcp?.lease
+      ? [
+          {
+            station: h.name,
+            address: formatIp(h.dhcp.lease.address),
+            gateway: h.gateway === undefined ? '' : formatIp(h.gateway),
+            names: h.names.map(formatIp),
+          },
+        ]
+      : [],
+  );
+  const all = box.routes();
+  const routes = all.flatMap((r): RouteSeen[] => {
+    const used = lookUp(
+      all.filter((o) => o.prefix.length === r.prefix.length && o.prefix.address === r.prefix.address),
+      r.table,
+      r.prefix.address,
+    );
+    return [
+      {
+        table: r.table,
+        prefix: formatPrefix(r.prefix),
+        via: r.via === undefined ? undefined : formatIp(r.via),
+        interface: r.interface ?? '',
+        origin: r.origin,
+        active: used === r,
+      },
+    ];
+  });
+  return { uplinks, desks, leases, promises, routes };
+}
+
+/** Boots and asks in one. */
+export function prove(site: Site, drill: Drill = {}, options: BenchOptions = {}): Proof {
+  return proveOn(bootBench(site, drill, options).bench);
+}

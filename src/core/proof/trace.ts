@@ -1,0 +1,243 @@
+/** One flow followed stage by stage through every node, there and back. */
+import { PROTO, contains, formatIp, isIpv4, parseIp, sampleFlow } from '#core/addr';
+import type { FlowService, Ipv4, Services } from '#core/addr';
+import type { Attempt, Bench, Step, Tap } from '#core/bench';
+import type { Statement, Who } from '#core/notation';
+import { KINDS, isFarName } from '#core/notation';
+import { kindOf } from '#core/semantics';
+import { completeWiring, foresee, interfaceNamed, networksOf, stationsOf } from '#core/site';
+import type { Site, Station } from '#core/site';
+import { endOf } from './explain';
+import { interfacesOf, probeOn } from './probes';
+import { bootBench } from './prove';
+import type { Drill } from './prove';
+import { targetBeyond } from './targets';
+
+export type Verdict = 'answered' | 'delivered' | 'dropped' | 'rejected' | 'unroutable' | 'unresolved';
+
+export interface Trace {
+  readonly verdict: Verdict;
+  /** The statement that decided, where one did. */
+  readonly decided?: Statement;
+  /** The source address that the target saw. */
+  readonly seenAs?: Ipv4;
+  /** The interface by which the flow left the box. */
+  readonly out?: string;
+  readonly steps: readonly Step[];
+  /** Who was asked, by name, and where. */
+  readonly from: string;
+  readonly to: string;
+  readonly service: FlowService;
+}
+
+/** Why a trace cannot be made. */
+export interface TraceFault {
+  readonly what: 'unknown' | 'no-address' | 'no-place' | 'not-worked-yet' | 'service' | 'wrong-drill';
+  readonly name: string;
+}
+
+export interface TraceQuestion {
+  readonly from: string;
+  readonly to: string;
+  /** Absent: ping. */
+  readonly service?: Services;
+  readonly drill?: Drill;
+  readonly tap?: Tap;
+}
+
+/** Reads an end as anything a promise may name, or an address. */
+export function readEnd(site: Site, text: string): Who | undefined {
+  const at = { start: 0, end: text.length, line: 1, column: 1 };
+  const trimmed = text.trim();
+  if (trimmed === 'internet') return { type: 'internet', at };
+  const address = parseIp(trimmed);
+  if (address !== undefined) return { type: 'addresses', range: { first: address, last: address }, at };
+  const [first = '', second] = trimmed.split(/\s+/);
+  const kind = KINDS.find((k) => k === first);
+  const who: Who =
+    kind && second ? { type: 'name', kind, name: second, at } : { type: 'name', name: first, at };
+  return isFarName(who.name) && (kindOf(site, who) || who.name === 'box' || who.name === site.box?.name)
+    ? who
+    : undefined;
+}
+
+type Place =
+  | { readonly at: 'host'; readonly name: string; readonly probe?: Station }
+  | { readonly at: 'far'; readonly name: string }
+  | { readonly at: 'box'; readonly interface?: string; readonly address?: Ipv4 }
+  | { readonly at: 'address'; readonly address: Ipv4 };
+
+/** Where an end is: the first station of a zone, else a probe in it. */
+function placeOf(site: Site, who: Who, towards: boolean): Place | TraceFault {
+  const wiring = completeWiring(site);
+  const prospects = foresee(site, wiring);
+  const name = who.type === 'name' ? who.name : who.type;
+  const firstFar = wiring.fars.find((f) => !f.silent && f.addresses.some(isIpv4));
+  if (who.type === 'internet' || who.type === 'any')
+    return firstFar ? { at: 'far', name: firstFar.name } : { what: 'no-place', name };
+  if (who.type === 'addresses') {
+    const address = who.range.first;
+    if (!isIpv4(address)) return { what: 'not-worked-yet', name: formatIp(address) };
+    const station = wiring.stations.find(
+      (s) => prospects.stations.get(s.name)?.address === address && !s.off,
+    );
+    if (station) return { at: 'host', name: station.name };
+    const own = site.interfaces.find((i) => i.addresses.some((a) => a.prefix.address === address));
+    if (own) return { at: 'box', interface: own.name, address };
+    const far = wiring.fars.find((f) => f.addresses.includes(address));
+    if (far) return { at: 'far', name: far.name };
+    if (towards) return { at: 'address', address };
+    const iface = site.interfaces.find(
+      (i) => !i.off && !i.uplink && networksOf(i, prospects).some((n) => contains(n, address)),
+    );
+    const probe = iface && probeOn(iface, wiring, prospects, address);
+    return probe ? { at: 'host', name: probe.name, probe } : { what: 'no-place', name: formatIp(address) };
+  }
+  const kind = kindOf(site, who);
+  switch (kind) {
+    case 'station':
+      return { at: 'host', name };
+    case 'far':
+      return { at: 'far', name };
+    case 'interface':
+      if (towards || interfaceNamed(site, name)!.uplink) return { at: 'box', interface: name };
+      break;
+    case 'door':
+      return { what: 'not-worked-yet', name: `door ${name}` };
+    case 'known': {
+      const known = site.knowns.find((k) => k.name === name)!;
+      const range = known.items[0]?.value.range;
+      return range
+        ? placeOf(
+            site,
+            { type: 'addresses', range: { first: range.first, last: range.first }, at: who.at },
+            towards,
+          )
+        : { what: 'no-address', name };
+    }
+    case undefined:
+      return { at: 'box' };
+    case 'zone':
+      break;
+  }
+  const interfaces = interfacesOf(site, prospects, who);
+  for (const iface of interfaces) {
+    const sitting = stationsOf(wiring, iface).find((s) => !s.off);
+    if (sitting) return { at: 'host', name: sitting.name };
+  }
+  const zone = site.zones.find((z) => z.name === name);
+  if (zone?.upstream && firstFar) return { at: 'far', name: firstFar.name };
+  for (const iface of interfaces) {
+    const probe = probeOn(iface, wiring, prospects);
+    if (probe) return { at: 'host', name: probe.name, probe };
+  }
+  return { what: 'no-place', name };
+}
+
+/** Follows one flow. The site is booted afresh, so that the answer depends on nothing that went before. */
+export function traceFlow(site: Site, question: TraceQuestion): Trace | TraceFault {
+  const fromWho = readEnd(site, question.from);
+  if (!fromWho) return { what: 'unknown', name: question.from };
+  const toWho = readEnd(site, question.to);
+  if (!toWho) return { what: 'unknown', name: question.to };
+  const from = placeOf(site, fromWho, false);
+  if ('what' in from) return from;
+  const to = placeOf(site, toWho, true);
+  if ('what' in to) return to;
+  const service = sampleFlow(question.service ?? [{ kind: 'ping' }]);
+  if (service.proto !== PROTO.tcp && service.proto !== PROTO.udp && !service.echo)
+    return { what: 'service', name: `proto ${service.proto}` };
+  const probes = [from, to].flatMap((p) => (p.at === 'host' && p.probe ? [p.probe] : []));
+  const { bench, wrong } = bootBench(site, question.drill, { probes, tap: question.tap });
+  if (wrong.length) return { what: 'wrong-drill', name: wrong[0]! };
+  const target = addressOf(bench, to, fromWho);
+  const names = { from: nameOf(bench, from), to: nameOf(bench, to) };
+  if (target === undefined) return { what: 'no-address', name: names.to };
+  const mark = bench.newMark();
+  const begun = start(bench, from, target, service, mark);
+  if (!begun) return { what: 'no-address', name: names.from };
+  bench.wait(() => begun.done, 30_000);
+  return { ...verdictOf(bench, mark, begun, to), ...names, service };
+}
+
+const nameOf = (bench: Bench, place: Place): string =>
+  place.at === 'box'
+    ? bench.box.name
+    : place.at === 'address'
+      ? formatIp(place.address)
+      : place.name.replace(/^~/, 'probe on ');
+
+function addressOf(bench: Bench, place: Place, from: Who): Ipv4 | undefined {
+  switch (place.at) {
+    case 'host':
+      return bench.hosts.get(place.name)?.address?.address;
+    case 'far':
+      return bench.fars.get(place.name)?.setup.addresses[0];
+    case 'address':
+      return place.address;
+    case 'box': {
+      if (place.address !== undefined) return place.address;
+      const states = bench.box.states();
+      const asked = place.interface ?? (from.type === 'name' ? from.name : '');
+      const own = states.get(asked) ?? [...states.values()].find((s) => s.addresses.length);
+      return own?.addresses.map((a) => a.address).find(isIpv4) ?? targetBeyond(bench);
+    }
+  }
+}
+
+function start(
+  bench: Bench,
+  from: Place,
+  target: Ipv4,
+  service: FlowService,
+  mark: number,
+): Attempt | undefined {
+  const host = from.at === 'host' ? bench.hosts.get(from.name) : undefined;
+  const far = from.at === 'far' ? bench.fars.get(from.name) : undefined;
+  if (from.at === 'host' && !host?.address) return undefined;
+  const ends = host?.endpoints ?? far?.endpoints ?? (from.at === 'box' ? bench.box.endpoints : undefined);
+  if (!ends) return undefined;
+  const options = { mark, bind: from.at === 'box' ? from.interface : undefined };
+  if (service.proto === PROTO.tcp) return ends.connect(target, service.port!, 0, options);
+  if (service.proto === PROTO.udp) return ends.ask(target, service.port!, new Uint8Array(4), options);
+  return ends.ping(target, options);
+}
+
+function verdictOf(
+  bench: Bench,
+  mark: number,
+  attempt: Attempt,
+  to: Place,
+): Pick<Trace, 'verdict' | 'decided' | 'seenAs' | 'out' | 'steps'> {
+  const steps = bench.stepsOf(mark);
+  const end = endOf(bench, mark);
+  const departed = steps.find((s) => s.code === 'departed');
+  const target = to.at === 'host' || to.at === 'far' ? to.name : to.at === 'box' ? bench.box.name : '';
+  const arrival = steps.find((s) => s.code === 'received' && s.node === target);
+  const passed = steps.find(
+    (s) => s.code === 'passed' || s.code === 'passed-within' || s.code === 'box-answers',
+  );
+  const common = {
+    steps,
+    out: steps.find((s) => s.code === 'routed')?.interface ?? departed?.interface,
+    seenAs: arrival?.packet.source,
+  };
+  if (attempt.result === 'answered') return { ...common, verdict: 'answered', decided: passed?.statement };
+  const verdict: Verdict = !end
+    ? arrival
+      ? 'delivered'
+      : attempt.result === 'no-route'
+        ? 'unroutable'
+        : 'dropped'
+    : end.code === 'rejected'
+      ? 'rejected'
+      : end.code === 'no-route' ||
+          end.code === 'host-no-gateway' ||
+          end.code === 'provider-no-route' ||
+          end.code === 'cloud-no-route'
+        ? 'unroutable'
+        : end.code === 'no-neighbour'
+          ? 'unresolved'
+          : 'dropped';
+  return { ...common, verdict, decided: end ? end.statement : passed?.statement };
+}
