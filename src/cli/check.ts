@@ -1,0 +1,58 @@
+/** `check`: findings in file order, or the box file with a mend applied. */
+import { applyEdits } from '#core/notation';
+import { WIRING_KINDS } from '#core/notation';
+import { contextOf, findAll } from '#core/findings';
+import type { Finding } from '#core/findings';
+import { buildSite } from '#core/site';
+import { findingText, mendText } from '#words';
+import { Unusable, readDocuments } from './input';
+import type { Outcome } from './outcome';
+
+const MARKS = { error: '■', warning: '▲', advice: '●' } as const;
+
+export function check(files: readonly string[], mend?: string): Outcome {
+  const documents = readDocuments(files);
+  const findings = findAll(contextOf(buildSite(documents)));
+  if (mend !== undefined) return { text: mended(documents, findings, mend), status: 0 };
+  const json = {
+    findings: findings.map((f) => ({
+      code: f.code,
+      severity: f.severity,
+      subject: f.subject,
+      file: f.file,
+      line: f.at.line,
+      message: findingText(f),
+      mends: f.mends.map((m) => ({ label: mendText(m) })),
+    })),
+  };
+  const lines = findings.flatMap((f) => [
+    `${MARKS[f.severity]} ${f.file}:${f.at.line}:${f.at.column} ${f.code} ${f.subject}: ${findingText(f)}`,
+    ...f.mends.map((m) => `    mend: ${mendText(m)}`),
+  ]);
+  const count = (s: Finding['severity']) => findings.filter((f) => f.severity === s).length;
+  lines.push(`${count('error')} errors, ${count('warning')} warnings, ${count('advice')} advice`);
+  return { json, text: `${lines.join('\n')}\n`, status: count('error') ? 1 : 0 };
+}
+
+/** The text of the box file (or of the one file that the mend changes) after the first mend of a finding. */
+function mended(
+  documents: ReturnType<typeof readDocuments>,
+  findings: readonly Finding[],
+  wanted: string,
+): string {
+  const [code, ...rest] = wanted.split(':');
+  const subject = rest.length ? rest.join(':') : undefined;
+  const finding = findings.find(
+    (f) => f.code === code && (subject === undefined || f.subject === subject) && f.mends.length > 0,
+  );
+  if (!finding) {
+    const there = findings.some((f) => f.code === code && (subject === undefined || f.subject === subject));
+    throw new Unusable(there ? `${wanted} has no mend` : `there is no finding ${wanted}`);
+  }
+  const changes = finding.mends[0]!.changes;
+  const box = documents.filter((d) => d.statements.some((s) => !WIRING_KINDS.has(s.kind)));
+  const file =
+    box.find((d) => changes.some((c) => c.file === d.file)) ??
+    documents.find((d) => changes.some((c) => c.file === d.file))!;
+  return applyEdits(file.text, changes.find((c) => c.file === file.file)!.edits);
+}

@@ -1,0 +1,79 @@
+/** `read-handoff`, `read-box` and `convert`: from and to other forms. */
+import { execFileSync } from 'node:child_process';
+import { readHandoff } from '#core/formats/handoff';
+import { readLinuxBox } from '#core/formats/linux';
+import type { LinuxReports } from '#core/formats/linux';
+import { printDocument } from '#core/notation';
+import { MISSING_TEXTS, contradictionText, findingText, ledgerOf } from '#words';
+import { Unusable, readDocuments, readText } from './input';
+import type { Outcome } from './outcome';
+
+export function handoff(file: string, options: { name?: string; port?: string; zone?: string }): Outcome {
+  const read = readHandoff(readText(file), options);
+  const contradictions = read.contradictions.map(contradictionText);
+  const json = { found: read.found, missing: read.missing, contradictions, statement: read.statement };
+  const lines = [
+    ...ledgerOf(read.found).map((r) => `  ${r.label.padEnd(14)} ${r.value}`),
+    ...read.missing.map((m) => `  missing: ${MISSING_TEXTS[m] ?? m}`),
+    ...contradictions.map((c) => `  contradiction: ${c}`),
+    '',
+    read.statement,
+  ];
+  return { json, text: `${lines.join('\n')}\n`, status: contradictions.length ? 1 : 0 };
+}
+
+/** Runs one of `ip`'s reports. */
+function ask(args: readonly string[]): string {
+  try {
+    return execFileSync('ip', args, {
+      encoding: 'utf8',
+      maxBuffer: 64 * 1024 * 1024,
+      stdio: ['ignore', 'pipe', 'pipe'],
+    });
+  } catch (error) {
+    const missing = (error as NodeJS.ErrnoException).code === 'ENOENT';
+    throw new Unusable(
+      missing
+        ? 'there is no `ip` command here; give its reports with --link, --addr and --route'
+        : `ip ${args.join(' ')} failed`,
+    );
+  }
+}
+
+export function readBox(given: { link?: string; addr?: string; route?: string }): Outcome {
+  const fromFiles = given.link !== undefined || given.addr !== undefined || given.route !== undefined;
+  if (fromFiles && (given.link === undefined || given.addr === undefined || given.route === undefined))
+    throw new Unusable('give all three of --link, --addr and --route, or none of them');
+  const reports: LinuxReports = fromFiles
+    ? { link: readText(given.link!), addr: readText(given.addr!), route: readText(given.route!) }
+    : {
+        link: ask(['-j', '-d', 'link']),
+        addr: ask(['-j', 'addr']),
+        route: ask(['-j', 'route']),
+      };
+  const read = readLinuxBox(reports);
+  if (!read.ok)
+    throw new Unusable(`the ${read.fault.report} report cannot be read: ${read.fault.why}`, {
+      file: fromFiles ? given[read.fault.report] : undefined,
+    });
+  const { text, left } = read.value;
+  const notes = left.map((l) => `# not taken: ${l}\n`).join('');
+  return { json: { text, left }, text: text + notes, status: 0 };
+}
+
+export function convert(files: readonly string[], to: string): Outcome {
+  if (to !== 'notation')
+    throw new Unusable(`“${to}” is no form that can be written yet; there is \`--to notation\``);
+  const documents = readDocuments(files);
+  for (const document of documents) {
+    const fault = document.problems.find((p) => p.fatal);
+    if (fault)
+      throw new Unusable(findingText({ code: fault.code, values: fault.values }), {
+        file: fault.file,
+        line: fault.at.line,
+        column: fault.at.column,
+      });
+  }
+  const text = documents.map(printDocument).join('\n');
+  return { text, json: { text }, status: 0 };
+}

@@ -1,0 +1,55 @@
+/** Reading what a command is given, and failing in one way. */
+import { readFileSync } from 'node:fs';
+import { parseDocument } from '#core/notation';
+import type { Document } from '#core/notation';
+import { buildSite } from '#core/site';
+import type { Site } from '#core/site';
+import { findingText } from '#words';
+
+/** The call or its input cannot be used: exit status 2. */
+export class Unusable extends Error {
+  constructor(
+    message: string,
+    readonly place: { readonly file?: string; readonly line?: number; readonly column?: number } = {},
+  ) {
+    super(message);
+  }
+}
+
+/** The text of a file, or of standard input for `-`. A BOM stays. */
+export function readText(file: string): string {
+  let bytes: Buffer;
+  try {
+    bytes = readFileSync(file === '-' ? 0 : file);
+  } catch (error) {
+    const code = (error as NodeJS.ErrnoException).code;
+    const why =
+      code === 'ENOENT' ? 'there is no such file' : code === 'EISDIR' ? 'that is a folder' : String(code);
+    throw new Unusable(`${file} cannot be read: ${why}`, { file });
+  }
+  try {
+    return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
+  } catch {
+    throw new Unusable(`${file} is not UTF-8 text`, { file });
+  }
+}
+
+/** Reads notation files, in the order given. */
+export function readDocuments(files: readonly string[]): Document[] {
+  return files.map((file) => parseDocument(readText(file), file === '-' ? 'standard input' : file));
+}
+
+/** The site that files make. A statement that cannot be read makes them unusable. */
+export function readSite(files: readonly string[]): Site {
+  const documents = readDocuments(files);
+  for (const document of documents) {
+    const fault = document.problems.find((p) => p.fatal);
+    if (fault)
+      throw new Unusable(findingText({ code: fault.code, values: fault.values }), {
+        file: fault.file,
+        line: fault.at.line,
+        column: fault.at.column,
+      });
+  }
+  return buildSite(documents);
+}

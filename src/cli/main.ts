@@ -1,0 +1,122 @@
+/** The command line: reads the call, runs one command, prints its outcome. */
+import { Command, CommanderError } from 'commander';
+import { check } from './check';
+import { convert, handoff, readBox } from './formats';
+import { Unusable } from './input';
+import type { Outcome } from './outcome';
+import { proveFiles } from './prove';
+import { serve } from './serve';
+import { traceFiles } from './trace';
+
+const collect = (value: string, before: string[]): string[] => [...before, value];
+
+interface DrillOptions {
+  readonly cut: string[];
+  readonly dead: string[];
+}
+
+function program(report: (outcome: Outcome, json: boolean) => void): Command {
+  const root = new Command('jolly-gate')
+    .description(
+      'Configure the interfaces of an edge firewall as text, and prove the internet before you apply.',
+    )
+    .exitOverride()
+    .configureOutput({ writeErr: () => undefined });
+  const command = (spec: string, description: string) =>
+    root
+      .command(spec)
+      .description(description)
+      .option('--json', 'one JSON document on standard output')
+      .exitOverride()
+      .configureOutput({ writeErr: () => undefined });
+  const drills = (c: Command) =>
+    c
+      .option('--cut <port-or-circuit>', 'pull this cable first (may repeat)', collect, [])
+      .option('--dead <circuit>', 'nothing answers behind this circuit (may repeat)', collect, []);
+
+  command('check <files...>', 'findings, in file order')
+    .option('--mend <code[:subject]>', 'print the box file with the first mend of that finding applied')
+    .action((files: string[], o: { json?: boolean; mend?: string }) =>
+      report(check(files, o.mend), !!o.json && o.mend === undefined),
+    );
+  drills(command('prove <files...>', 'boots the bench, climbs every ladder, puts every promise')).action(
+    (files: string[], o: DrillOptions & { json?: boolean }) =>
+      report(proveFiles(files, { cut: o.cut, dead: o.dead }), !!o.json),
+  );
+  drills(command('trace <files...>', 'one flow followed stage by stage, with the reply'))
+    .requiredOption('--from <x>', 'who asks: a name or an address')
+    .requiredOption('--to <y>', 'who is asked')
+    .option('--service <service>', 'such as "tcp 443"; ping where absent')
+    .option('--pcapng <file>', 'write the frames of the box’s ports to a capture file')
+    .action(
+      (
+        files: string[],
+        o: DrillOptions & { json?: boolean; from: string; to: string; service?: string; pcapng?: string },
+      ) => report(traceFiles(files, { ...o, drill: { cut: o.cut, dead: o.dead } }), !!o.json),
+    );
+  command('read-handoff <file>', 'reads a provider’s sheet')
+    .option('--name <name>', 'name of the interface')
+    .option('--port <port>', 'its port')
+    .option('--zone <zone>', 'its zone')
+    .action((file: string, o: { json?: boolean; name?: string; port?: string; zone?: string }) =>
+      report(handoff(file, o), !!o.json),
+    );
+  command('read-box', 'reads what a Linux box reports into a box file')
+    .option('--link <file>', 'output of `ip -j -d link`')
+    .option('--addr <file>', 'output of `ip -j addr`')
+    .option('--route <file>', 'output of `ip -j route`')
+    .action((o: { json?: boolean; link?: string; addr?: string; route?: string }) =>
+      report(readBox(o), !!o.json),
+    );
+  command('convert <files...>', 'lays files out anew')
+    .requiredOption('--to <form>', 'notation')
+    .action((files: string[], o: { json?: boolean; to: string }) => report(convert(files, o.to), !!o.json));
+  root
+    .command('serve')
+    .description('starts the web application')
+    .option('--port <n>', 'port to listen on', process.env.PORT ?? '4173')
+    .option('--host <address>', 'address to listen on', process.env.HOST ?? '127.0.0.1')
+    .exitOverride()
+    .configureOutput({ writeErr: () => undefined })
+    .action((o: { port: string; host: string }) => serve(o));
+  return root;
+}
+
+/** Runs a call; sets the exit status. */
+async function main(args: readonly string[]): Promise<void> {
+  const json = args.includes('--json');
+  const fail = (message: string, place: Unusable['place'] = {}) => {
+    process.exitCode = 2;
+    if (json) process.stdout.write(`${JSON.stringify({ error: { message, ...place } })}\n`);
+    else {
+      const at = [place.file, place.line, place.column].filter((p) => p !== undefined).join(':');
+      process.stderr.write(`${at ? `${at}: ` : ''}${message}\n`);
+    }
+  };
+  const report = (outcome: Outcome, asJson: boolean) => {
+    process.exitCode = outcome.status;
+    process.stdout.write(
+      asJson && outcome.json !== undefined ? `${JSON.stringify(outcome.json, null, 2)}\n` : outcome.text,
+    );
+  };
+  try {
+    await program(report).parseAsync(args, { from: 'user' });
+  } catch (error) {
+    if (error instanceof Unusable) fail(error.message, error.place);
+    else if (error instanceof CommanderError) {
+      if (error.exitCode === 0) return;
+      fail(
+        error.code === 'commander.help'
+          ? 'name a command; `jolly-gate --help` lists them'
+          : error.message.replace(/^error: /, ''),
+      );
+    } else throw error;
+  }
+}
+
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  // The reader of a pipe went away: nothing more to say to it.
+  if (error.code === 'EPIPE') process.exit(0);
+  throw error;
+});
+await main(process.argv.slice(2));

@@ -1,0 +1,54 @@
+/** `prove`: boots the bench, runs every ladder, puts every promise. */
+import { bootBench, proveOn } from '#core/proof';
+import type { Drill, StageResult } from '#core/proof';
+import { STAGE_NAMES, promiseText, stageText } from '#words';
+import { documentOf } from '#core/site';
+import { Unusable, readSite } from './input';
+import type { Outcome } from './outcome';
+
+export function proveFiles(files: readonly string[], drill: Drill): Outcome {
+  const site = readSite(files);
+  const { bench, wrong } = bootBench(site, drill);
+  if (wrong.length) throw new Unusable(`there is no port or circuit ${wrong[0]} to cut or deaden`);
+  const proof = proveOn(bench);
+  const stages = (list: readonly StageResult[]) =>
+    list.map((s) => ({ stage: s.stage, result: s.result, detail: stageText(s) }));
+  const expectations = proof.promises.map((p) => ({
+    file: p.statement.file,
+    line: p.statement.line,
+    text: documentOf(site, p.statement).text.slice(p.statement.start, p.statement.end),
+    result: p.result,
+    why: promiseText(p),
+  }));
+  const json = {
+    uplinks: proof.uplinks.map((u) => ({ ...u, stages: stages(u.stages) })),
+    desks: proof.desks.map((d) => ({ ...d, stages: stages(d.stages) })),
+    leases: proof.leases,
+    expectations,
+    routes: proof.routes,
+  };
+  const passes = (u: { stages: readonly StageResult[] }) => u.stages.every((s) => s.result !== 'fail');
+  const kept = expectations.every((e) => e.result === 'pass');
+  // Failed promises, or uplinks of which none passes, are a bad answer.
+  const bad = !kept || (proof.uplinks.length > 0 && !proof.uplinks.some(passes));
+  const ladder = (name: string, list: readonly StageResult[]): string[] => [
+    name,
+    ...list.map((s) => {
+      const mark = { pass: '✓', fail: '✕', skipped: '·' }[s.result];
+      return `  ${mark} ${(STAGE_NAMES[s.stage] ?? s.stage).padEnd(10)} ${stageText(s)}`;
+    }),
+  ];
+  const lines = [
+    ...proof.uplinks.flatMap((u) =>
+      ladder(
+        `uplink ${u.interface}${u.active ? ', active' : ''}${u.supposed ? ', supposed circuit' : ''}`,
+        u.stages,
+      ),
+    ),
+    ...proof.desks.flatMap((d) =>
+      ladder(`desk ${d.station} on ${d.interface}${d.supposed ? ', supposed' : ''}`, d.stages),
+    ),
+    ...expectations.map((e) => `${e.result === 'pass' ? '✓' : '✕'} line ${e.line}: ${e.text}\n    ${e.why}`),
+  ];
+  return { json, text: `${lines.join('\n')}\n`, status: bad ? 1 : 0 };
+}

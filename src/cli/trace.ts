@@ -1,0 +1,85 @@
+/** `trace`: one flow followed stage by stage, with the reply; its frames as a capture file where asked. */
+import { writeFileSync } from 'node:fs';
+import { formatIp } from '#core/addr';
+import type { Services } from '#core/addr';
+import { parseDocument } from '#core/notation';
+import { writePcapng } from '#core/formats/pcapng';
+import type { CapturedFrame } from '#core/formats/pcapng';
+import { traceFlow } from '#core/proof';
+import type { Drill } from '#core/proof';
+import { stepText, traceFaultText, traceText } from '#words';
+import { Unusable, readSite } from './input';
+import type { Outcome } from './outcome';
+
+export interface TraceOptions {
+  readonly from: string;
+  readonly to: string;
+  readonly service?: string;
+  readonly drill: Drill;
+  readonly pcapng?: string;
+}
+
+/** Reads a service as the notation writes it, by putting it into a promise. */
+export function readService(text: string): Services {
+  const document = parseDocument(`expect any reaches any ${text}`, 'service');
+  const statement = document.statements[0];
+  const promise = statement?.kind === 'expect' ? statement.promise : undefined;
+  const services = promise?.says === 'reaches' ? promise.services : undefined;
+  if (!services || document.problems.length)
+    throw new Unusable(`“${text}” is no service; write one such as "tcp 443", "dns" or "ping"`);
+  return services;
+}
+
+export function traceFiles(files: readonly string[], options: TraceOptions): Outcome {
+  const site = readSite(files);
+  const frames: CapturedFrame[] = [];
+  const ports = new Set(site.ports.keys());
+  const boxName = site.box?.name || 'box';
+  const trace = traceFlow(site, {
+    from: options.from,
+    to: options.to,
+    service: options.service === undefined ? undefined : readService(options.service),
+    drill: options.drill,
+    tap: (time, from, to, frame) => {
+      const inbound = to.owner.name === boxName && ports.has(to.name);
+      frames.push({
+        time,
+        port: inbound ? to.name : from.name,
+        inbound,
+        bytes: frame.bytes,
+        comment: frame.mark === undefined ? undefined : `flow ${frame.mark}`,
+      });
+    },
+  });
+  if ('what' in trace) throw new Unusable(traceFaultText(trace));
+  if (options.pcapng !== undefined)
+    try {
+      writeFileSync(options.pcapng, writePcapng(frames));
+    } catch {
+      throw new Unusable(`${options.pcapng} cannot be written`, { file: options.pcapng });
+    }
+  const { decided } = trace;
+  const json = {
+    verdict: trace.verdict,
+    by: decided ? `${decided.kind} ${decided.header.map((t) => t.text).join(' ')}` : undefined,
+    file: decided?.file,
+    line: decided?.line,
+    seenAs: trace.seenAs === undefined ? undefined : formatIp(trace.seenAs),
+    out: trace.out,
+    steps: trace.steps.map((s) => ({
+      node: s.node,
+      stage: s.stage,
+      detail: stepText(s),
+      line: s.statement?.line,
+    })),
+  };
+  const lines = [
+    traceText(trace),
+    ...trace.steps.map(
+      (s) =>
+        `  ${s.node.padEnd(14)} ${s.stage.padEnd(12)} ${stepText(s)}${s.statement ? `  [line ${s.statement.line}]` : ''}`,
+    ),
+  ];
+  const good = trace.verdict === 'answered' || trace.verdict === 'delivered';
+  return { json, text: `${lines.join('\n')}\n`, status: good ? 0 : 1 };
+}

@@ -1,0 +1,49 @@
+/** What the views ask for, as text changes. */
+import { formatIp } from '#core/addr';
+import type { FileChange } from '#core/notation';
+import { nextFreeSubnet } from '#core/site';
+import type { Interface, Site } from '#core/site';
+import { changeClauses, joinChanges } from './change';
+
+/** Puts an interface into a zone. */
+export const moveToZone = (site: Site, iface: Interface, zone: string): FileChange[] =>
+  changeClauses(site, iface.statement, [{ do: 'set', name: 'zone', text: `zone ${zone}` }]);
+
+/** Puts an interface on a port, keeping its tag. */
+export function moveToPort(site: Site, iface: Interface, port: string): FileChange[] {
+  const { carrier } = iface.statement;
+  if (!carrier || carrier.by !== 'on')
+    return changeClauses(site, iface.statement, [{ do: 'set', name: 'on', text: `on ${port}` }]);
+  const old = carrier.ports[0]!.at;
+  return changeClauses(site, iface.statement, [
+    { do: 'replace', start: old.start, end: old.end, text: port },
+  ]);
+}
+
+/** The text of a new interface for a crossing of the board: the next free subnet inside, DHCP outside. */
+export function interfaceText(site: Site, name: string, port: string, zone: string, tag?: number): string {
+  const upstream = site.zones.find((z) => z.name === zone)?.upstream;
+  const on = `on ${port}${tag === undefined ? '' : ` tag ${tag}`}`;
+  if (upstream) return `interface ${name}: ${on}, zone ${zone}, address by dhcp`;
+  const net = nextFreeSubnet(site);
+  const address = net ? `, address ${formatIp((net.address + 1) as typeof net.address)}/${net.length}` : '';
+  return `interface ${name}: ${on}, zone ${zone}${address}, answers ping`;
+}
+
+/** Renames a zone, an interface or a known, with every place that says its name. */
+export function rename(
+  site: Site,
+  kind: 'zone' | 'interface' | 'known',
+  from: string,
+  to: string,
+): FileChange[] {
+  const hits = site.statements.flatMap((s) => {
+    const own = s.kind === kind && s.name === from;
+    const words = [...s.header, ...s.clauses.flatMap((c) => c.words.slice(1))];
+    const ops = words
+      .filter((w) => w.kind === 'word' && w.text === from && (own || s.kind !== kind))
+      .map((w) => ({ do: 'replace' as const, start: w.start, end: w.start + from.length, text: to }));
+    return ops.length ? [changeClauses(site, s, ops, { follow: true })] : [];
+  });
+  return joinChanges(...hits);
+}

@@ -1,0 +1,34 @@
+import type { Check } from '../../finding';
+import { live, phrase } from '../../queries';
+import { answersWithout } from '../../mending';
+
+/** The box answers more than ping on a dmz (dns and time are fine where it serves them). */
+export const answersOnDmz: Check = {
+  code: 'answers-on-dmz',
+  *run({ site }) {
+    for (const iface of live(site)) {
+      if (!iface.zone?.dmz) continue;
+      const fine = new Set([
+        'ping',
+        ...(site.box?.servesNames ? ['dns'] : []),
+        ...(site.box?.servesTime ? ['time'] : []),
+      ]);
+      for (const clause of iface.statement.answers) {
+        const open = clause.services.filter((s) => !fine.has(s.name)).map((s) => s.name);
+        if (open.length)
+          yield {
+            statement: iface.statement,
+            at: clause.at,
+            values: { name: iface.name, services: phrase(open), zone: iface.zone.name },
+            mends: [
+              {
+                what: 'answer-not',
+                values: { services: phrase(open), name: iface.name },
+                changes: answersWithout(site, iface, clause, open),
+              },
+            ],
+          };
+      }
+    }
+  },
+};

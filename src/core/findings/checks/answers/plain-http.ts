@@ -1,0 +1,35 @@
+import { changeClauses } from '#core/edits';
+import type { Check } from '../../finding';
+import { live } from '../../queries';
+import { answersWithout } from '../../mending';
+
+/** The login page without encryption. */
+export const plainHttp: Check = {
+  code: 'plain-http',
+  *run({ site }) {
+    for (const iface of live(site))
+      for (const [nth, clause] of iface.statement.answers.entries()) {
+        const http = clause.services.find((s) => s.name === 'http');
+        if (!http) continue;
+        const has = iface.statement.answers.some((a) => a.services.some((s) => s.name === 'https'));
+        const words = iface.statement.clauses.filter((x) => x.name === 'answers')[nth]!.words;
+        const word = words.find((w) => w.text === 'http')!;
+        yield {
+          statement: iface.statement,
+          at: http.at,
+          values: { name: iface.name },
+          mends: [
+            {
+              what: 'https-instead',
+              values: { name: iface.name },
+              changes: has
+                ? answersWithout(site, iface, clause, ['http'])
+                : changeClauses(site, iface.statement, [
+                    { do: 'replace', start: word.start, end: word.end, text: 'https' },
+                  ]),
+            },
+          ],
+        };
+      }
+  },
+};

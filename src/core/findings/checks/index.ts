@@ -1,0 +1,163 @@
+/** Every check, family by family. */
+import type { Check } from '../finding';
+import { addressDuplicate } from './addresses/address-duplicate';
+import { addressNotHost } from './addresses/address-not-host';
+import { addressPrivateUpstream } from './addresses/address-private-upstream';
+import { addressSpecial } from './addresses/address-special';
+import { alsoNotCovered } from './addresses/also-not-covered';
+import { alsoOtherSubnet } from './addresses/also-other-subnet';
+import { guardBlocksUpstream } from './addresses/guard-blocks-upstream';
+import { macDuplicate } from './addresses/mac-duplicate';
+import { maskDiffers } from './addresses/mask-differs';
+import { stationGatewayForeign } from './addresses/station-gateway-foreign';
+import { subnetDuplicateInOtherTable } from './addresses/subnet-duplicate-in-other-table';
+import { subnetFull } from './addresses/subnet-full';
+import { subnetNearlyFull } from './addresses/subnet-nearly-full';
+import { subnetOverlap } from './addresses/subnet-overlap';
+import { answersOnDmz } from './answers/answers-on-dmz';
+import { answersOpenUpstream } from './answers/answers-open-upstream';
+import { firstPassword } from './answers/first-password';
+import { noWayIn } from './answers/no-way-in';
+import { pingSilent } from './answers/ping-silent';
+import { plainHttp } from './answers/plain-http';
+import { seatCut } from './answers/seat-cut';
+import { cableTwice } from './interfaces/cable-twice';
+import { interfaceOff } from './interfaces/interface-off';
+import { jackUnknown } from './interfaces/jack-unknown';
+import { knownUnused } from './interfaces/known-unused';
+import { mtuTooBig } from './interfaces/mtu-too-big';
+import { nameTagMismatch } from './interfaces/name-tag-mismatch';
+import { nativeTagClash } from './interfaces/native-tag-clash';
+import { noAddress } from './interfaces/no-address';
+import { noCarrier } from './interfaces/no-carrier';
+import { noZone } from './interfaces/no-zone';
+import { portOff } from './interfaces/port-off';
+import { portUnknown } from './interfaces/port-unknown';
+import { tableUnused } from './interfaces/table-unused';
+import { tagDuplicate } from './interfaces/tag-duplicate';
+import { tagNotCarried } from './interfaces/tag-not-carried';
+import { tagUnclaimed } from './interfaces/tag-unclaimed';
+import { zoneContradiction } from './interfaces/zone-contradiction';
+import { zoneUnused } from './interfaces/zone-unused';
+import { zoneWithoutUpstream } from './interfaces/zone-without-upstream';
+import { keepDuplicate } from './leases/keep-duplicate';
+import { keepOutsideSubnet } from './leases/keep-outside-subnet';
+import { lendsCoversBox } from './leases/lends-covers-box';
+import { lendsCoversFixed } from './leases/lends-covers-fixed';
+import { lendsGatewayForeign } from './leases/lends-gateway-foreign';
+import { lendsNoNames } from './leases/lends-no-names';
+import { lendsOnClient } from './leases/lends-on-client';
+import { lendsOnDmz } from './leases/lends-on-dmz';
+import { lendsOutsideSubnet } from './leases/lends-outside-subnet';
+import { lendsOverlap } from './leases/lends-overlap';
+import { lendsTwoServers } from './leases/lends-two-servers';
+import { lendsUpstream } from './leases/lends-upstream';
+import { namesUnanswered } from './leases/names-unanswered';
+import { dmzInward } from './passing/dmz-inward';
+import { leaveForeign } from './passing/leave-foreign';
+import { leaveMissing } from './passing/leave-missing';
+import { leaveShadowed } from './passing/leave-shadowed';
+import { passageEmpty } from './passing/passage-empty';
+import { passageInward } from './passing/passage-inward';
+import { passageOpen } from './passing/passage-open';
+import { passageShadowed } from './passing/passage-shadowed';
+import { upstreamInward } from './passing/upstream-inward';
+import { nameTwice } from './reading/name-twice';
+import { nameUnknown } from './reading/name-unknown';
+import { notWorkedYet } from './reading/not-worked-yet';
+import { gatewayInside } from './upstream/gateway-inside';
+import { gatewayIsSelf } from './upstream/gateway-is-self';
+import { gatewayNotHost } from './upstream/gateway-not-host';
+import { gatewayOffSubnet } from './upstream/gateway-off-subnet';
+import { guardMissing } from './upstream/guard-missing';
+import { namesUnreachable } from './upstream/names-unreachable';
+import { noDefaultRoute } from './upstream/no-default-route';
+import { noNames } from './upstream/no-names';
+import { routeShadowed } from './upstream/route-shadowed';
+import { routeUnreachable } from './upstream/route-unreachable';
+import { timeMissing } from './upstream/time-missing';
+import { uplinkTie } from './upstream/uplink-tie';
+import { uplinkUnwatched } from './upstream/uplink-unwatched';
+import { watchSingle } from './upstream/watch-single';
+
+export const CHECKS: readonly Check[] = [
+  addressDuplicate,
+  addressNotHost,
+  addressPrivateUpstream,
+  addressSpecial,
+  alsoNotCovered,
+  alsoOtherSubnet,
+  guardBlocksUpstream,
+  macDuplicate,
+  maskDiffers,
+  stationGatewayForeign,
+  subnetDuplicateInOtherTable,
+  subnetFull,
+  subnetNearlyFull,
+  subnetOverlap,
+  answersOnDmz,
+  answersOpenUpstream,
+  firstPassword,
+  noWayIn,
+  pingSilent,
+  plainHttp,
+  seatCut,
+  cableTwice,
+  interfaceOff,
+  jackUnknown,
+  knownUnused,
+  mtuTooBig,
+  nameTagMismatch,
+  nativeTagClash,
+  noAddress,
+  noCarrier,
+  noZone,
+  portOff,
+  portUnknown,
+  tableUnused,
+  tagDuplicate,
+  tagNotCarried,
+  tagUnclaimed,
+  zoneContradiction,
+  zoneUnused,
+  zoneWithoutUpstream,
+  keepDuplicate,
+  keepOutsideSubnet,
+  lendsCoversBox,
+  lendsCoversFixed,
+  lendsGatewayForeign,
+  lendsNoNames,
+  lendsOnClient,
+  lendsOnDmz,
+  lendsOutsideSubnet,
+  lendsOverlap,
+  lendsTwoServers,
+  lendsUpstream,
+  namesUnanswered,
+  dmzInward,
+  leaveForeign,
+  leaveMissing,
+  leaveShadowed,
+  passageEmpty,
+  passageInward,
+  passageOpen,
+  passageShadowed,
+  upstreamInward,
+  nameTwice,
+  nameUnknown,
+  notWorkedYet,
+  gatewayInside,
+  gatewayIsSelf,
+  gatewayNotHost,
+  gatewayOffSubnet,
+  guardMissing,
+  namesUnreachable,
+  noDefaultRoute,
+  noNames,
+  routeShadowed,
+  routeUnreachable,
+  timeMissing,
+  uplinkTie,
+  uplinkUnwatched,
+  watchSingle,
+];

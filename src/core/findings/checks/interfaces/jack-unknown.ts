@@ -1,0 +1,27 @@
+import { jackTag } from '#core/site';
+import type { Check } from '../../finding';
+import { phrase } from '../../queries';
+
+/** A cable that ends at a jack the switch does not have. */
+export const jackUnknown: Check = {
+  code: 'jack-unknown',
+  *run({ site }) {
+    for (const s of [...site.circuits, ...site.switches, ...site.stations]) {
+      const { plug } = s;
+      if (plug?.to !== 'jack') continue;
+      const sw = site.switches.find((x) => x.name === plug.switch);
+      if (!sw || jackTag(sw, plug.jack) !== undefined) continue;
+      yield {
+        statement: s,
+        at: plug.at,
+        others: [sw],
+        values: {
+          name: s.name,
+          switch: sw.name,
+          jack: String(plug.jack),
+          jacks: sw.jacks.length ? phrase(sw.jacks.map((j) => String(j.value.jack))) : 'none',
+        },
+      };
+    }
+  },
+};

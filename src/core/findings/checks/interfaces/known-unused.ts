@@ -1,0 +1,15 @@
+import type { Check } from '../../finding';
+
+/** A known host that nothing speaks of. */
+export const knownUnused: Check = {
+  code: 'known-unused',
+  *run({ site }) {
+    const spoken = new Set(
+      site.statements.flatMap((s) =>
+        s.kind === 'known' ? [] : [...s.header, ...s.clauses.flatMap((c) => c.words)].map((w) => w.text),
+      ),
+    );
+    for (const known of site.knowns)
+      if (!spoken.has(known.name)) yield { statement: known, values: { name: known.name } };
+  },
+};

@@ -1,0 +1,47 @@
+import { formatIp, formatPrefix } from '#core/addr';
+import { changeClauses, dropStatement, joinChanges } from '#core/edits';
+import type { Interface, Site } from '#core/site';
+import type { Check, Mend } from '../../finding';
+import { live, pairs } from '../../queries';
+
+/** Two interfaces on one port with one tag: the second never gets a frame. */
+export const tagDuplicate: Check = {
+  code: 'tag-duplicate',
+  *run({ site }) {
+    for (const [a, b] of pairs(live(site))) {
+      const port = a.ports.find((p) => b.ports.includes(p));
+      if (port === undefined || a.tag !== b.tag) continue;
+      yield {
+        statement: b.statement,
+        at: b.statement.carrier?.at,
+        others: [a.statement],
+        values: {
+          name: b.name,
+          other: a.name,
+          port,
+          tag: a.tag === undefined ? 'untagged' : `tag ${a.tag}`,
+        },
+        mends: mergeMend(site, a, b),
+      };
+    }
+  },
+};
+
+function mergeMend(site: Site, a: Interface, b: Interface): Mend[] {
+  if (b.dynamic || !b.addresses.length) return [];
+  const adds = [
+    `also ${b.addresses.map((x) => formatPrefix(x.prefix)).join(' ')}`,
+    ...b.statement.lends.map(
+      (l) => `lends ${l.ranges.map((r) => `${formatIp(r.value.first)}-${formatIp(r.value.last)}`).join(' ')}`,
+    ),
+  ];
+  const merged = joinChanges(
+    changeClauses(
+      site,
+      a.statement,
+      adds.map((text) => ({ do: 'add' as const, text })),
+    ),
+    dropStatement(site, b.statement),
+  );
+  return [{ what: 'merge', values: { name: b.name, into: a.name }, changes: merged }];
+}

@@ -1,0 +1,20 @@
+import type { Check } from '../../finding';
+import { live, statedCircuits } from '../../queries';
+
+/** Two DHCP servers on one segment. */
+export const lendsTwoServers: Check = {
+  code: 'lends-two-servers',
+  *run(c) {
+    for (const iface of live(c.site)) {
+      const pool = iface.statement.lends[0];
+      const circuit = statedCircuits(c, iface).find((x) => x.lends);
+      if (pool && circuit?.statement && !iface.dynamic)
+        yield {
+          statement: iface.statement,
+          at: pool.at,
+          others: [circuit.statement],
+          values: { name: iface.name, other: `circuit ${circuit.name}`, port: iface.ports.join('+') },
+        };
+    }
+  },
+};

@@ -1,0 +1,30 @@
+import { changeClauses } from '#core/edits';
+import type { Check } from '../../finding';
+import { live } from '../../queries';
+
+/** A DHCP server towards the provider: it would give addresses to other customers. */
+export const lendsUpstream: Check = {
+  code: 'lends-upstream',
+  *run({ site }) {
+    for (const iface of live(site)) {
+      const pool = iface.statement.lends[0];
+      if (pool && iface.zone?.upstream)
+        yield {
+          statement: iface.statement,
+          at: pool.at,
+          values: { name: iface.name, zone: iface.zone.name },
+          mends: [
+            {
+              what: 'lend-not',
+              values: { name: iface.name },
+              changes: changeClauses(
+                site,
+                iface.statement,
+                iface.statement.lends.map(() => ({ do: 'remove' as const, name: 'lends' })),
+              ),
+            },
+          ],
+        };
+    }
+  },
+};

@@ -1,0 +1,51 @@
+import { contains, formatIp, formatPrefix, hostRange, rangeContains } from '#core/addr';
+import type { Ip } from '#core/addr';
+import { changeClauses } from '#core/edits';
+import { addressesOf, circuitsOf, gatewayOf } from '#core/site';
+import type { Interface } from '#core/site';
+import type { Check, Context } from '../../finding';
+import { live, networks4, phrase } from '../../queries';
+
+/** A source address that its uplink does not own: answers to it never come back. */
+export const leaveForeign: Check = {
+  code: 'leave-foreign',
+  *run(c) {
+    for (const rule of c.rules.leaves) {
+      if (rule.action.as !== 'address' || !rule.out.size) continue;
+      const { address } = rule.action;
+      const outs = live(c.site).filter((i) => rule.out.has(i.name) && i.uplink);
+      if (!outs.length || outs.some((i) => owns(c, i, address))) continue;
+      const first = outs[0]!;
+      const { as } = rule.statement;
+      yield {
+        statement: rule.statement,
+        at: as?.by === 'address' ? as.address.at : undefined,
+        others: outs.map((i) => i.statement),
+        values: {
+          address: formatIp(address),
+          out: phrase(outs.map((i) => i.name)),
+          nets: phrase(outs.flatMap((i) => networks4(c, i).map(formatPrefix))),
+        },
+        mends: [
+          {
+            what: 'leave-as-interface',
+            values: { name: first.name },
+            changes: changeClauses(c.site, rule.statement, [{ do: 'set', name: 'as', text: 'as interface' }]),
+          },
+        ],
+      };
+    }
+  },
+};
+
+/** Own are its addresses, the hosts of its subnet but the gateway, its block, and what a circuit routes to it. */
+function owns(c: Context, iface: Interface, address: Ip): boolean {
+  if (addressesOf(iface, c.prospects).some((a) => a.address === address)) return true;
+  if (gatewayOf(iface, c.prospects) === address) return false;
+  const { block } = iface.statement;
+  return (
+    networks4(c, iface).some((n) => rangeContains(hostRange(n), address)) ||
+    (!!block && contains(block.value.prefix, address)) ||
+    circuitsOf(c.wiring, iface).some((x) => x.routes.some((r) => contains(r.prefix, address)))
+  );
+}

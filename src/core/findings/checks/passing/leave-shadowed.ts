@@ -1,0 +1,48 @@
+import { addStatement, dropStatement, joinChanges, textOf } from '#core/edits';
+import type { LeaveRule } from '#core/semantics';
+import type { Check, Context } from '../../finding';
+
+/** A statement of leaving that takes nothing, since an earlier one takes all of it. */
+export const leaveShadowed: Check = {
+  code: 'leave-shadowed',
+  *run(c) {
+    const { leaves } = c.rules;
+    for (const [i, rule] of leaves.entries()) {
+      const earlier = leaves.slice(0, i).find((e) => covers(c, e, rule));
+      if (!earlier) continue;
+      yield {
+        statement: rule.statement,
+        others: [earlier.statement],
+        values: { line: String(earlier.statement.line), by: textOf(c.site, earlier.statement) },
+        mends: [
+          {
+            what: 'move-before',
+            values: { line: String(earlier.statement.line) },
+            changes: joinChanges(
+              dropStatement(c.site, rule.statement),
+              addStatement(c.site, 'leave', textOf(c.site, rule.statement), { before: earlier.statement }),
+            ),
+          },
+          {
+            what: 'remove-statement',
+            values: { line: String(rule.statement.line) },
+            changes: dropStatement(c.site, rule.statement),
+          },
+        ],
+      };
+    }
+  },
+};
+
+function covers(c: Context, a: LeaveRule, b: LeaveRule): boolean {
+  if (a.family !== b.family || ![...b.out].every((name) => a.out.has(name)) || !b.out.size) return false;
+  const everyone = !a.arrival && !a.sources;
+  if (everyone) return true;
+  if (a.sources) return !!b.sources && b.sources.within(a.sources);
+  if (a.arrival?.zone) {
+    if (b.arrival?.zone === a.arrival.zone) return true;
+    const iface = c.site.interfaces.find((i) => i.name === b.arrival?.interface);
+    return !!iface && iface.zone?.name === a.arrival.zone;
+  }
+  return a.arrival?.interface !== undefined && a.arrival.interface === b.arrival?.interface;
+}

@@ -1,0 +1,27 @@
+import { IpSet } from '#core/addr';
+import { zoneSet } from '#core/semantics';
+import type { Check } from '../../finding';
+
+/** A passage that can take nothing: a zone without interfaces, or addresses that its zone does not have. */
+export const passageEmpty: Check = {
+  code: 'passage-empty',
+  *run(c) {
+    for (const rule of c.rules.passages) {
+      const side = (name: string, set: IpSet | undefined, what: string): string | undefined => {
+        const zone = c.site.zones.find((z) => z.name === name);
+        if (!zone) return undefined;
+        if (!c.site.interfaces.some((i) => i.zone === zone)) return `zone ${name} has no interface`;
+        const own = zoneSet(c.site, c.prospects, zone);
+        return set && !own.isEmpty && !set.meets(own)
+          ? `${what} names no address of zone ${name}`
+          : undefined;
+      };
+      const why = side(rule.from, rule.sources, '`from`') ?? side(rule.to, rule.destinations, '`to`');
+      if (why)
+        yield {
+          statement: rule.statement,
+          values: { zones: `${rule.from} > ${rule.to}`, why },
+        };
+    }
+  },
+};

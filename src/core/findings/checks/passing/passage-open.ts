@@ -1,0 +1,29 @@
+import { dropStatement } from '#core/edits';
+import type { Check } from '../../finding';
+
+/** Everything from everywhere to everywhere. */
+export const passageOpen: Check = {
+  code: 'passage-open',
+  *run(c) {
+    for (const r of c.rules.passages)
+      if (
+        r.from === 'any' &&
+        r.to === 'any' &&
+        r.verdict === 'allow' &&
+        r.services.some((s) => s.kind === 'any') &&
+        !r.sources &&
+        !r.destinations
+      )
+        yield {
+          statement: r.statement,
+          values: {},
+          mends: [
+            {
+              what: 'remove-statement',
+              values: { line: String(r.statement.line) },
+              changes: dropStatement(c.site, r.statement),
+            },
+          ],
+        };
+  },
+};

@@ -1,0 +1,32 @@
+import { inwardOf, isUnrestricted } from '../../inward';
+import { formatServices } from '#core/addr';
+import { dropStatement } from '#core/edits';
+import type { Check } from '../../finding';
+
+/** The internet let into the inside: an error where nothing narrows it. */
+export const upstreamInward: Check = {
+  code: 'upstream-inward',
+  *run(c) {
+    for (const rule of c.rules.passages) {
+      const way = inwardOf(c.site, rule);
+      if (!way?.from.upstream) continue;
+      const wide = isUnrestricted(rule) || (!way.to.dmz && !rule.destinations);
+      yield {
+        statement: rule.statement,
+        severity: wide ? 'error' : 'warning',
+        values: {
+          from: way.from.name,
+          to: way.to.name,
+          services: formatServices(rule.services),
+        },
+        mends: [
+          {
+            what: 'remove-statement',
+            values: { line: String(rule.statement.line) },
+            changes: dropStatement(c.site, rule.statement),
+          },
+        ],
+      };
+    }
+  },
+};

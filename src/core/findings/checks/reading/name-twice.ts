@@ -1,0 +1,32 @@
+import { changeClauses } from '#core/edits';
+import { freeName } from '#core/site';
+import type { Check } from '../../finding';
+
+/** Two statements of one kind with one name; the first counts. */
+export const nameTwice: Check = {
+  code: 'name-twice',
+  *run({ site }) {
+    for (const p of site.nameProblems) {
+      if (p.code !== 'name-twice') continue;
+      const free = freeName(site, p.statement.kind, p.values.name ?? '');
+      const token = p.statement.header[0];
+      yield {
+        statement: p.statement,
+        at: p.at,
+        values: p.values,
+        mends:
+          token && p.statement.kind !== 'box'
+            ? [
+                {
+                  what: 'rename',
+                  values: { text: free },
+                  changes: changeClauses(site, p.statement, [
+                    { do: 'replace', start: token.start, end: token.end, text: free },
+                  ]),
+                },
+              ]
+            : [],
+      };
+    }
+  },
+};

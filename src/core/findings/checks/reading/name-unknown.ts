@@ -1,0 +1,34 @@
+import { addStatement } from '#core/edits';
+import type { Check, Mend } from '../../finding';
+
+/** A name that no statement makes. */
+export const nameUnknown: Check = {
+  code: 'name-unknown',
+  *run({ site }) {
+    for (const p of site.nameProblems) {
+      if (p.code !== 'name-unknown') continue;
+      const mends: Mend[] = [];
+      if (p.proposal)
+        mends.push({
+          what: 'replace',
+          values: { text: p.proposal },
+          changes: [
+            { file: p.statement.file, edits: [{ start: p.at.start, end: p.at.end, text: p.proposal }] },
+          ],
+        });
+      if (p.values.kinds === 'zone')
+        mends.push({
+          what: 'make-zone',
+          values: p.values,
+          changes: addStatement(site, 'zone', `zone ${p.values.name}:`),
+        });
+      yield {
+        statement: p.statement,
+        at: p.at,
+        values: p.values,
+        mends,
+        severity: p.mild ? 'warning' : 'error',
+      };
+    }
+  },
+};

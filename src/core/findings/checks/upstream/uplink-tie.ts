@@ -1,0 +1,32 @@
+import { changeClauses } from '#core/edits';
+import type { Check } from '../../finding';
+import { pairs, uplinks } from '../../queries';
+
+/** Two uplinks of one table with the same priority: the file's order decides. */
+export const uplinkTie: Check = {
+  code: 'uplink-tie',
+  *run({ site }) {
+    for (const [a, b] of pairs(uplinks(site)))
+      if (
+        a.table === b.table &&
+        a.priority === b.priority &&
+        a.gateway.by !== 'none' &&
+        b.gateway.by !== 'none'
+      )
+        yield {
+          statement: b.statement,
+          at: b.statement.priority?.at,
+          others: [a.statement],
+          values: { name: b.name, other: a.name, priority: String(b.priority) },
+          mends: [
+            {
+              what: 'set-priority',
+              values: { name: b.name, priority: String(b.priority + 1) },
+              changes: changeClauses(site, b.statement, [
+                { do: 'set', name: 'priority', text: `priority ${b.priority + 1}` },
+              ]),
+            },
+          ],
+        };
+  },
+};

@@ -1,0 +1,60 @@
+/** Pieces of text that several mends write. */
+import { compareIp, formatRangeShort, offsetIp } from '#core/addr';
+import type { Ip, Range } from '#core/addr';
+import { changeClauses } from '#core/edits';
+import type { AnswersClause, FileChange } from '#core/notation';
+import { documentOf } from '#core/site';
+import type { Interface, Site } from '#core/site';
+
+/** The parts of a range without some addresses, in order. */
+export function withoutAddresses(range: Range, taken: readonly Ip[]): Range[] {
+  const cuts = [...taken].sort(compareIp);
+  const out: Range[] = [];
+  let first: Ip | undefined = range.first;
+  for (const cut of cuts) {
+    if (first === undefined || cut < first || cut > range.last) continue;
+    if (cut > first) out.push({ first, last: offsetIp(cut, -1)! });
+    first = cut === range.last ? undefined : offsetIp(cut, 1);
+  }
+  if (first !== undefined) out.push({ first, last: range.last });
+  return out;
+}
+
+/** Ranges as a pool clause writes them. */
+export const rangesText = (ranges: readonly Range[]): string => ranges.map(formatRangeShort).join(' ');
+
+/** Lets an interface answer services beside those it answers. */
+export function addAnswer(site: Site, iface: Interface, services: string): FileChange[] {
+  const open = iface.statement.answers.findIndex((a) => !a.from);
+  const clause = iface.statement.clauses.filter((c) => c.name === 'answers')[open];
+  if (!clause) return changeClauses(site, iface.statement, [{ do: 'add', text: `answers ${services}` }]);
+  const text = documentOf(site, iface.statement).text.slice(clause.start, clause.end);
+  return changeClauses(site, iface.statement, [
+    { do: 'set', name: 'answers', nth: open, text: `${text} ${services}` },
+  ]);
+}
+
+/** Takes services out of one `answers` clause; the clause goes when nothing is left. */
+export function answersWithout(
+  site: Site,
+  iface: Interface,
+  clause: AnswersClause,
+  names: readonly string[],
+): FileChange[] {
+  const nth = iface.statement.answers.indexOf(clause);
+  const written = iface.statement.clauses.filter((c) => c.name === 'answers')[nth]!;
+  const left = clause.services.filter((s) => !names.includes(s.name));
+  if (!left.length) return changeClauses(site, iface.statement, [{ do: 'remove', name: 'answers', nth }]);
+  const fromAt = written.words.findIndex((w) => w.text === 'from');
+  const from =
+    fromAt < 0
+      ? ''
+      : ` ${written.words
+          .slice(fromAt)
+          .map((w) => w.text)
+          .join(' ')}`;
+  const text = left.map((s) => (s.port === undefined ? s.name : `${s.name} ${s.port}`)).join(' ');
+  return changeClauses(site, iface.statement, [
+    { do: 'set', name: 'answers', nth, text: `answers ${text}${from}` },
+  ]);
+}

@@ -1,0 +1,63 @@
+/** Questions about a site that several checks ask. */
+import { contains, formatIp, formatPrefix, isIpv4, networkOf, rangeContains } from '#core/addr';
+import type { Ip, Ipv4, Prefix } from '#core/addr';
+import type { InterfaceStatement, Statement } from '#core/notation';
+import { circuitsOf, networksOf, primaryOf } from '#core/site';
+import type { Circuit, Interface, Site } from '#core/site';
+import type { Context } from './finding';
+
+/** Interfaces that are not off. */
+export const live = (site: Site): Interface[] => site.interfaces.filter((i) => !i.off);
+
+/** Live interfaces that are no uplinks. */
+export const inside = (site: Site): Interface[] => live(site).filter((i) => !i.uplink);
+
+/** Live uplinks. */
+export const uplinks = (site: Site): Interface[] => live(site).filter((i) => i.uplink);
+
+/** The IPv4 networks of an interface, learned ones included. */
+export const networks4 = (c: Context, iface: Interface): Prefix<Ipv4>[] =>
+  networksOf(iface, c.prospects).filter((n): n is Prefix<Ipv4> => isIpv4(n.address));
+
+/** Circuits stated (not supposed) on the segment of an interface. */
+export const statedCircuits = (c: Context, iface: Interface): Circuit[] =>
+  circuitsOf(c.wiring, iface).filter((x) => !x.supposed);
+
+/** What the statement of the box is, or the first statement, for findings about the box as a whole. */
+export const boxPlace = (site: Site): Statement | undefined => site.box ?? site.statements[0];
+
+/** `box/NAME`, or plain `box` where no statement names it. */
+export const boxSubject = (site: Site): string => (site.box ? `box/${site.box.name}` : 'box');
+
+/** The two ends of what two networks share, for a sentence. */
+export function sharedRange(a: Prefix, b: Prefix): string {
+  const small = a.length >= b.length ? networkOf(a) : networkOf(b);
+  return formatPrefix(small);
+}
+
+/** An interface's primary address as text, or an empty text. */
+export function primaryText(c: Context, iface: Interface): string {
+  const own = primaryOf(iface, c.prospects);
+  return own ? formatPrefix(own) : '';
+}
+
+/** Whether an address is inside a pool range of an interface. */
+export const inPools = (statement: InterfaceStatement, address: Ip): boolean =>
+  statement.lends.some((l) => l.ranges.some((r) => rangeContains(r.value, address)));
+
+/** The own address of an interface in the network that holds an address. */
+export const ownFor = (iface: Interface, address: Ip): Prefix | undefined =>
+  iface.addresses.find((a) => contains(a.prefix, address))?.prefix;
+
+/** A list of names or values as a phrase: `a, b and c`. */
+export const phrase = (items: readonly string[]): string =>
+  items.length < 2 ? (items[0] ?? '') : `${items.slice(0, -1).join(', ')} and ${items[items.length - 1]}`;
+
+/** Addresses as a phrase. */
+export const addressPhrase = (items: readonly Ip[]): string => phrase(items.map(formatIp));
+
+/** Pairs of a list, each once, in order. */
+export function* pairs<T>(items: readonly T[]): Generator<readonly [T, T]> {
+  for (let i = 0; i < items.length; i++)
+    for (let j = i + 1; j < items.length; j++) yield [items[i]!, items[j]!] as const;
+}

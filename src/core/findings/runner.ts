@@ -1,0 +1,115 @@
+/** Runs every check and silences consequences whose cause is told on the same subject. */
+import { compileRules, foreseenStates, routesOf } from '#core/semantics';
+import { completeWiring, foresee } from '#core/site';
+import type { Learned, Site } from '#core/site';
+import { CHECKS } from './checks';
+import { SEVERITIES } from './finding';
+import type { Code, Context, Finding, Observed } from './finding';
+
+/** Cause first, then what it silences on the same subject (behaviour, "Findings"). */
+const SILENCES: readonly (readonly [Code, readonly Code[]])[] = [
+  ['syntax', ['no-address', 'no-zone', 'leave-missing']],
+  ['tag-duplicate', ['subnet-overlap']],
+  [
+    'mask-missing',
+    ['no-address', 'gateway-off-subnet', 'no-default-route', 'lends-outside-subnet', 'keep-outside-subnet'],
+  ],
+  [
+    'mask-invalid',
+    ['no-address', 'gateway-off-subnet', 'no-default-route', 'lends-outside-subnet', 'keep-outside-subnet'],
+  ],
+  ['address-special', ['subnet-overlap', 'leave-missing']],
+  ['keep-duplicate', ['address-duplicate']],
+  ['gateway-is-self', ['gateway-not-host', 'gateway-off-subnet']],
+  ['gateway-not-host', ['gateway-off-subnet']],
+  ['lends-covers-fixed', ['address-duplicate']],
+  ['lends-on-client', ['lends-outside-subnet', 'lends-upstream']],
+  ['tag-range', ['tag-duplicate']],
+  ['name-unknown', ['no-zone']],
+  ['interface-off', ['port-off']],
+  ['guard-blocks-upstream', ['guard-missing']],
+];
+
+/** Causes that silence a code on every subject. */
+const SILENCES_ALL: readonly (readonly [Code, readonly Code[]])[] = [
+  ['no-default-route', ['zone-without-upstream']],
+];
+
+/** Everything a check looks at, derived once. */
+export function contextOf(
+  site: Site,
+  observed: Observed = {},
+  learned: ReadonlyMap<string, Learned> = new Map(),
+): Context {
+  const wiring = completeWiring(site);
+  const prospects = foresee(site, wiring, learned);
+  return {
+    site,
+    wiring,
+    prospects,
+    rules: compileRules(site, wiring, prospects),
+    routes: routesOf(site, foreseenStates(site, prospects)),
+    observed,
+  };
+}
+
+/** All findings of a site, in file order: by file as given, then by place. */
+export function findAll(context: Context): Finding[] {
+  const all: Finding[] = [];
+  for (const check of CHECKS)
+    for (const found of check.run(context))
+      all.push({
+        code: check.code,
+        severity: found.severity ?? SEVERITIES[check.code],
+        subject: found.subject ?? found.statement.subject,
+        file: found.statement.file,
+        at: found.at ?? found.statement.head,
+        values: found.values,
+        others: found.others ?? [],
+        mends: (found.mends ?? []).filter((m) => m.changes.some((x) => x.edits.length > 0)),
+      });
+  all.push(...readingFindings(context));
+  const told = new Set(all.map((f) => `${f.code} ${f.subject}`));
+  const codes = new Set<string>(all.map((f) => f.code));
+  const silenced = (f: Finding) =>
+    SILENCES.some(([cause, over]) => over.includes(f.code) && told.has(`${cause} ${f.subject}`)) ||
+    SILENCES_ALL.some(([cause, over]) => over.includes(f.code) && codes.has(cause));
+  const order = new Map(context.site.documents.map((d, i) => [d.file, i]));
+  return all
+    .filter((f) => !silenced(f))
+    .sort(
+      (a, b) =>
+        (order.get(a.file) ?? 0) - (order.get(b.file) ?? 0) ||
+        a.at.start - b.at.start ||
+        a.code.localeCompare(b.code),
+    );
+}
+
+/** What reading itself found: these come with their places, not from statements. */
+function readingFindings(context: Context): Finding[] {
+  return context.site.documents.flatMap((document) =>
+    document.problems.map((p): Finding => ({
+      code: p.code,
+      severity: SEVERITIES[p.code],
+      subject: p.subject,
+      file: p.file,
+      at: p.at,
+      values: { subject: p.subject, ...p.values },
+      others: [],
+      mends: p.proposal
+        ? [
+            {
+              what: 'replace',
+              values: { text: p.proposal.text.trim() || 'nothing' },
+              changes: [
+                {
+                  file: p.file,
+                  edits: [{ start: p.proposal.at.start, end: p.proposal.at.end, text: p.proposal.text }],
+                },
+              ],
+            },
+          ]
+        : [],
+    })),
+  );
+}

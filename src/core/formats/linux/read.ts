@@ -1,0 +1,286 @@
+/**
+ * What a Linux box reports by `ip -j -d link`, `ip -j addr` and `ip -j route`, read into a box file. Every value is
+ * checked (Valibot) before it is used; what has no place in the notation is listed, not dropped in silence.
+ */
+import * as v from 'valibot';
+import { formatIp, formatPrefix, parseIp, parseIpv4, parseMac, parsePrefix } from '#core/addr';
+import { isName, isReserved, layOut, printString } from '#core/notation';
+
+const LinkSchema = v.looseObject({
+  ifname: v.string(),
+  address: v.optional(v.string()),
+  mtu: v.optional(v.number()),
+  operstate: v.optional(v.string()),
+  flags: v.optional(v.array(v.string()), []),
+  link_type: v.optional(v.string()),
+  link: v.optional(v.nullable(v.string())),
+  link_index: v.optional(v.number()),
+  ifindex: v.optional(v.number()),
+  master: v.optional(v.string()),
+  linkinfo: v.optional(
+    v.looseObject({
+      info_kind: v.optional(v.string()),
+      info_data: v.optional(
+        v.looseObject({
+          id: v.optional(v.number()),
+          protocol: v.optional(v.string()),
+          table: v.optional(v.number()),
+        }),
+      ),
+    }),
+  ),
+});
+const AddrSchema = v.looseObject({
+  ifname: v.string(),
+  addr_info: v.optional(
+    v.array(
+      v.looseObject({
+        family: v.string(),
+        local: v.optional(v.string()),
+        prefixlen: v.optional(v.number()),
+        scope: v.optional(v.string()),
+        dynamic: v.optional(v.boolean()),
+        secondary: v.optional(v.boolean()),
+      }),
+    ),
+    [],
+  ),
+});
+const RouteSchema = v.looseObject({
+  dst: v.string(),
+  gateway: v.optional(v.string()),
+  dev: v.optional(v.string()),
+  protocol: v.optional(v.string()),
+  metric: v.optional(v.number()),
+  type: v.optional(v.string()),
+  flags: v.optional(v.array(v.string()), []),
+});
+
+/** The three reports, as JSON text. */
+export interface LinuxReports {
+  readonly link: string;
+  readonly addr: string;
+  readonly route: string;
+}
+
+export interface BoxRead {
+  readonly text: string;
+  /** What was not taken, a sentence each. */
+  readonly left: readonly string[];
+}
+
+/** Which report cannot be read, and why. */
+export interface ReportFault {
+  readonly report: keyof LinuxReports;
+  readonly why: string;
+}
+
+type Links = v.InferOutput<typeof LinkSchema>[];
+type Addrs = v.InferOutput<typeof AddrSchema>[];
+type Routes = v.InferOutput<typeof RouteSchema>[];
+
+function parse<T>(
+  report: keyof LinuxReports,
+  text: string,
+  schema: v.GenericSchema<unknown, T>,
+): { ok: true; value: T[] } | { ok: false; fault: ReportFault } {
+  let json: unknown;
+  try {
+    json = text.trim() === '' ? [] : JSON.parse(text);
+  } catch (error) {
+    return { ok: false, fault: { report, why: error instanceof Error ? error.message : 'no JSON' } };
+  }
+  if (!Array.isArray(json)) return { ok: false, fault: { report, why: 'expected a list' } };
+  // `ip` prints empty objects for what a filter left out.
+  const rows = json.filter((row) => row && typeof row === 'object' && Object.keys(row).length > 0);
+  const result = v.safeParse(v.array(schema), rows);
+  if (!result.success)
+    return {
+      ok: false,
+      fault: {
+        report,
+        why: result.issues
+          .slice(0, 3)
+          .map((i) => `${v.getDotPath(i) ?? ''}: ${i.message}`)
+          .join('; '),
+      },
+    };
+  return { ok: true, value: result.output };
+}
+
+/** Reads the reports of a Linux box. */
+export function readLinuxBox(
+  reports: LinuxReports,
+): { ok: true; value: BoxRead } | { ok: false; fault: ReportFault } {
+  const link = parse('link', reports.link, LinkSchema);
+  if (!link.ok) return link;
+  const addr = parse('addr', reports.addr, AddrSchema);
+  if (!addr.ok) return addr;
+  const route = parse('route', reports.route, RouteSchema);
+  if (!route.ok) return route;
+  return { ok: true, value: write(link.value, addr.value, route.value) };
+}
+
+/** Gives every reported name one that the notation can hold, the same in each run. */
+class Names {
+  private readonly given = new Map<string, string>();
+  private readonly taken = new Set<string>();
+
+  of(reported: string): string {
+    const known = this.given.get(reported);
+    if (known !== undefined) return known;
+    const bare = reported.split('@')[0]!;
+    let name = bare
+      .toLowerCase()
+      .replace(/[^a-z0-9-]+/g, '-')
+      .replace(/^[^a-z]+/, '')
+      .replace(/-+$/, '')
+      .slice(0, 15);
+    if (!isName(name) || isReserved(name)) name = `if-${name}`.replace(/-+$/, '').slice(0, 12);
+    let free = name;
+    for (let i = 2; this.taken.has(free); i++) free = `${name.slice(0, 12)}-${i}`;
+    this.given.set(reported, free);
+    this.taken.add(free);
+    return free;
+  }
+}
+
+function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
+  const left: string[] = [];
+  const names = new Names();
+  const kindOf = (l: Links[number]) => l.linkinfo?.info_kind;
+  const isLoop = (l: Links[number]) => l.flags.includes('LOOPBACK') || l.link_type === 'loopback';
+  const bridges = new Map<string, string[]>();
+  for (const l of links)
+    if (l.master !== undefined && links.some((b) => b.ifname === l.master && kindOf(b) === 'bridge'))
+      bridges.set(l.master, [...(bridges.get(l.master) ?? []), l.ifname]);
+  const isPort = (l: Links[number]) =>
+    !isLoop(l) &&
+    (kindOf(l) === undefined || ['veth', 'dummy', 'tun', 'macvlan', 'bond'].includes(kindOf(l)!)) &&
+    (l.link_type ?? 'ether') === 'ether';
+  const ports = links.filter(isPort);
+  const out: string[] = ['# read from the box'];
+  for (const l of ports) {
+    const name = names.of(l.ifname);
+    const clauses: string[] = [];
+    if (name !== l.ifname) clauses.push(`label ${printString(l.ifname)}`);
+    if (!l.flags.includes('UP')) clauses.push('off');
+    if (l.address !== undefined && parseMac(l.address) !== undefined && parseMac(l.address) !== 0)
+      clauses.push(`mac ${l.address.toLowerCase()}`);
+    if (l.mtu !== undefined && l.mtu !== 1500 && l.mtu >= 68 && l.mtu <= 65535) clauses.push(`mtu ${l.mtu}`);
+    out.push(layOut(`port ${name}:`, clauses));
+  }
+  const defaults = routes.filter((r) => r.dst === 'default' || r.dst === '0.0.0.0/0');
+  const upstream = new Set(defaults.flatMap((r) => (r.dev === undefined ? [] : [r.dev])));
+  const interfaces: string[] = [];
+  let usesWorld = false;
+  let usesInside = false;
+  for (const l of links) {
+    const clauses: string[] = [];
+    const kind = kindOf(l);
+    if (isLoop(l)) continue;
+    if (kind === 'vlan') {
+      const parent = l.link ?? links.find((p) => p.ifindex === l.link_index)?.ifname;
+      const tag = l.linkinfo?.info_data?.id;
+      if (typeof parent !== 'string' || tag === undefined) {
+        left.push(`${l.ifname}: a VLAN without its port or its tag`);
+        continue;
+      }
+      clauses.push(`on ${names.of(parent)} tag ${tag}`);
+    } else if (kind === 'bridge') {
+      const members = bridges.get(l.ifname) ?? [];
+      if (!members.length) {
+        left.push(`${l.ifname}: a bridge without members`);
+        continue;
+      }
+      clauses.push(`bridge ${members.map((m) => names.of(m)).join(' ')}`);
+    } else if (isPort(l)) {
+      const member = l.master !== undefined && bridges.has(l.master);
+      const has = addrs.some(
+        (a) => a.ifname.split('@')[0] === l.ifname && a.addr_info.some((i) => i.scope !== 'link'),
+      );
+      if (member) {
+        if (has) left.push(`${l.ifname}: an address on a member of bridge ${l.master}`);
+        continue;
+      }
+      if (!has) continue;
+      clauses.push(`on ${names.of(l.ifname)}`);
+    } else {
+      left.push(`${l.ifname}: a link of kind ${kind ?? l.link_type ?? 'unknown'}`);
+      continue;
+    }
+    const zone = upstream.has(l.ifname) ? 'outside' : 'inside';
+    if (zone === 'outside') usesWorld = true;
+    else usesInside = true;
+    clauses.push(`zone ${zone}`);
+    if (!l.flags.includes('UP')) clauses.push('off');
+    addressClauses(l.ifname, addrs, clauses, left);
+    const way = defaults
+      .filter((r) => r.dev === l.ifname && r.gateway !== undefined)
+      .sort((a, b) => (a.metric ?? 0) - (b.metric ?? 0))[0];
+    if (
+      way?.gateway !== undefined &&
+      parseIpv4(way.gateway) !== undefined &&
+      !clauses.includes('address by dhcp')
+    )
+      clauses.push(`gateway ${way.gateway}${way.flags.includes('onlink') ? ' onlink' : ''}`);
+    const rank = defaults.findIndex((r) => r.dev === l.ifname);
+    if (rank > 0) clauses.push(`priority ${rank + 1}`);
+    if (l.mtu !== undefined && l.mtu !== 1500 && kind !== undefined && kind !== 'veth' && l.mtu <= 65535)
+      clauses.push(`mtu ${l.mtu}`);
+    interfaces.push(layOut(`interface ${names.of(`${l.ifname}`)}:`, clauses));
+  }
+  if (usesWorld) out.push('zone outside: upstream');
+  if (usesInside) out.push('zone inside:');
+  out.push(...tableOf(routes, links, names, left));
+  out.push(...interfaces);
+  return { text: `${out.join('\n')}\n`, left };
+}
+
+function addressClauses(ifname: string, addrs: Addrs, clauses: string[], left: string[]): void {
+  const also: string[] = [];
+  let primary = false;
+  for (const { addr_info } of addrs.filter((a) => a.ifname.split('@')[0] === ifname))
+    for (const info of addr_info) {
+      const text = `${info.local ?? ''}/${info.prefixlen ?? ''}`;
+      const prefix = parsePrefix(text);
+      if (!prefix || info.scope === 'link') continue;
+      const written = formatPrefix(prefix);
+      if (info.family === 'inet6') {
+        if (info.dynamic) {
+          if (!clauses.includes('address6 by slaac')) clauses.push('address6 by slaac');
+        } else clauses.push(`address6 ${written}`);
+      } else if (!primary && info.dynamic) {
+        clauses.push('address by dhcp');
+        left.push(`${ifname}: its present lease ${written} (it is asked for anew)`);
+        primary = true;
+      } else if (!primary) {
+        clauses.push(`address ${written}`);
+        primary = true;
+      } else also.push(written);
+    }
+  if (also.length) clauses.push(`also ${also.join(' ')}`);
+}
+
+/** Static routes beside the default ones; those the kernel made follow from the addresses. */
+function tableOf(routes: Routes, links: Links, names: Names, left: string[]): string[] {
+  const clauses: string[] = [];
+  for (const r of routes) {
+    if (r.dst === 'default' || r.dst === '0.0.0.0/0' || r.protocol === 'kernel' || r.protocol === 'ra')
+      continue;
+    const prefix = parsePrefix(r.dst.includes('/') ? r.dst : `${r.dst}/${r.dst.includes(':') ? 128 : 32}`);
+    if (!prefix) {
+      left.push(`the route to ${r.dst}`);
+      continue;
+    }
+    const to = formatPrefix(prefix);
+    const via = r.gateway === undefined ? undefined : parseIp(r.gateway);
+    if (r.type === 'blackhole' || r.type === 'unreachable' || r.type === 'prohibit')
+      clauses.push(`route ${to} drop`);
+    else if (via !== undefined) clauses.push(`route ${to} via ${formatIp(via)}`);
+    else if (r.dev !== undefined && links.some((l) => l.ifname === r.dev))
+      clauses.push(`route ${to} by ${names.of(r.dev)}`);
+    else left.push(`the route to ${r.dst}`);
+  }
+  return clauses.length ? [layOut('table main:', clauses)] : [];
+}

@@ -1,0 +1,3 @@
+/** Capture files for other tools to read. */
+export { writePcapng } from './write';
+export type { CapturedFrame } from './write';

@@ -1,0 +1,1 @@
+<h1>Jolly Gate</h1>

@@ -1,0 +1,15 @@
+/** Sentences: codes and values in, words out. No logic. */
+export { FINDING_TEXTS, MEND_TEXTS, findingText, mendText } from './findings';
+export { fill, spanText } from './fill';
+export {
+  END_TEXTS,
+  PROMISE_TEXTS,
+  STAGE_NAMES,
+  STAGE_TEXTS,
+  promiseText,
+  stageText,
+  stepText,
+  traceFaultText,
+  traceText,
+} from './proof';
+export { CONTRADICTION_TEXTS, MISSING_TEXTS, contradictionText, ledgerOf } from './handoff';
