@@ -13,3 +13,4 @@ export {
   traceText,
 } from './proof';
 export { CONTRADICTION_TEXTS, MISSING_TEXTS, contradictionText, ledgerOf } from './handoff';
+export { REFUSALS, changeTexts } from './change';

@@ -1,0 +1,5 @@
+/** What changes, in which order, and how it is tried. */
+export { diffSites } from './diff';
+export type { Change } from './diff';
+export { TRIAL_SECONDS, factoryBox, sameFiles, stepBox } from './trial';
+export type { BoxEvent, BoxFile, BoxState, Files, HistoryEntry, Refusal, Trial } from './trial';

@@ -1,0 +1,137 @@
+/**
+ * The box's datastores and the trial between them, as a state machine: candidate is the draft outside; running,
+ * start-up and the trial live here. After NETCONF's confirmed commit (RFC 6241 §8.4): a change goes back by itself
+ * unless it is kept in time. Time is an argument, in milliseconds of any steady clock.
+ */
+
+/** One file of a configuration. */
+export interface BoxFile {
+  readonly name: string;
+  readonly text: string;
+}
+export type Files = readonly BoxFile[];
+
+/** One change that stayed. */
+export interface HistoryEntry {
+  readonly at: number;
+  readonly note: string;
+  readonly files: Files;
+}
+
+export interface Trial {
+  /** Names this trial, so that somebody else's is not kept by mistake. */
+  readonly id: string;
+  readonly before: Files;
+  readonly since: number;
+  readonly until: number;
+  readonly note: string;
+}
+
+export interface BoxState {
+  readonly running: Files;
+  readonly startup: Files;
+  readonly trial?: Trial;
+  /** Newest first. */
+  readonly history: readonly HistoryEntry[];
+  /** Whether the password it came with was changed. */
+  readonly passwordSet: boolean;
+  /** What the box did last by itself, for saying so when somebody looks again. */
+  readonly last?: { readonly what: 'went-back'; readonly at: number };
+}
+
+export type BoxEvent =
+  | {
+      readonly do: 'try';
+      readonly id: string;
+      readonly files: Files;
+      readonly seconds: number;
+      readonly note: string;
+    }
+  | { readonly do: 'stay'; readonly id: string }
+  | { readonly do: 'extend'; readonly id: string; readonly seconds: number }
+  | { readonly do: 'go-back' }
+  | { readonly do: 'tick' }
+  | { readonly do: 'save' }
+  | { readonly do: 'reboot' }
+  | { readonly do: 'set-password' };
+
+/** Why an event is refused. */
+export type Refusal = 'trial-running' | 'no-trial' | 'other-trial' | 'bad-time' | 'factory-password';
+
+/** Shortest and longest trial, seconds. */
+export const TRIAL_SECONDS = { least: 5, most: 3600, usual: 120 } as const;
+/** Entries that history keeps. */
+const KEPT = 100;
+
+/** A box as it comes out of its carton: nothing configured, its first password. */
+export const factoryBox = (files: Files): BoxState => ({
+  running: files,
+  startup: files,
+  history: [],
+  passwordSet: false,
+});
+
+/** The state after an event. A trial whose time is over has gone back before any other event counts. */
+export function stepBox(
+  state: BoxState,
+  event: BoxEvent,
+  now: number,
+): { readonly state: BoxState; readonly refused?: Refusal } {
+  const due =
+    state.trial && now >= state.trial.until ? goneBack(state, state.trial, state.trial.until) : state;
+  switch (event.do) {
+    case 'tick':
+      return { state: due };
+    case 'try': {
+      if (!due.passwordSet) return { state: due, refused: 'factory-password' };
+      if (due.trial) return { state: due, refused: 'trial-running' };
+      if (!(event.seconds >= TRIAL_SECONDS.least && event.seconds <= TRIAL_SECONDS.most))
+        return { state: due, refused: 'bad-time' };
+      const trial: Trial = {
+        id: event.id,
+        before: due.running,
+        since: now,
+        until: now + event.seconds * 1000,
+        note: event.note,
+      };
+      return { state: { ...due, running: event.files, trial, last: undefined } };
+    }
+    case 'stay': {
+      const { trial } = due;
+      if (!trial) return { state: due, refused: 'no-trial' };
+      if (trial.id !== event.id) return { state: due, refused: 'other-trial' };
+      const entry: HistoryEntry = { at: now, note: trial.note, files: due.running };
+      return { state: { ...due, trial: undefined, history: [entry, ...due.history].slice(0, KEPT) } };
+    }
+    case 'extend': {
+      const { trial } = due;
+      if (!trial) return { state: due, refused: 'no-trial' };
+      if (trial.id !== event.id) return { state: due, refused: 'other-trial' };
+      const until = Math.min(trial.until + event.seconds * 1000, now + TRIAL_SECONDS.most * 1000);
+      return { state: { ...due, trial: { ...trial, until } } };
+    }
+    case 'go-back': {
+      if (!due.trial) return { state: due, refused: 'no-trial' };
+      return { state: { ...due, running: due.trial.before, trial: undefined } };
+    }
+    case 'save':
+      return due.trial
+        ? { state: due, refused: 'trial-running' }
+        : { state: { ...due, startup: due.running } };
+    case 'reboot':
+      return { state: { ...due, running: due.startup, trial: undefined } };
+    case 'set-password':
+      return { state: { ...due, passwordSet: true } };
+  }
+}
+
+const goneBack = (state: BoxState, trial: Trial, at: number): BoxState => ({
+  ...state,
+  running: trial.before,
+  trial: undefined,
+  last: { what: 'went-back', at },
+});
+
+/** Whether two configurations are the same text for text. */
+export const sameFiles = (a: Files, b: Files): boolean =>
+  a.length === b.length && a.every((f, i) => f.name === b[i]!.name && f.text === b[i]!.text);

@@ -1,0 +1,34 @@
+/** Changes in sentences. */
+import type { Change, Refusal } from '#core/change';
+
+const nameOf = (subject: string): string => subject.replace(/^(interface|zone|port)\//, '').replace('/', ' ');
+
+/** One line for each thing that changes. */
+export function changeTexts(change: Change): string[] {
+  const name = nameOf(change.subject);
+  switch (change.kind) {
+    case 'added':
+      return [`new: ${change.text}`];
+    case 'removed':
+      return [`gone: ${change.text}`];
+    case 'order':
+      return [`${name}: the order is now ${change.text}`];
+    case 'changed':
+      return change.clauses.map((c) =>
+        c.was === ''
+          ? `${name}: ${c.now} (new)`
+          : c.now === ''
+            ? `${name}: no more ${c.was}`
+            : `${name}: ${c.now} (was ${c.was.replace(/^\S+ /, '')})`,
+      );
+  }
+}
+
+/** Why the box refuses. */
+export const REFUSALS: Readonly<Record<Refusal, string>> = {
+  'trial-running': 'a trial is running: stay with it or go back first',
+  'no-trial': 'no trial is running; it went back already',
+  'other-trial': 'another trial is running, started elsewhere',
+  'bad-time': 'a trial lasts from 5 seconds to an hour',
+  'factory-password': 'the box still has the password it came with: set a new one first',
+};

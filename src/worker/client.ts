@@ -1,0 +1,52 @@
+/**
+ * The page's end of the worker. One derivation runs at a time; while it runs only the newest request waits, and
+ * what came between is never begun. A worker that dies is started anew with the request it died of, once.
+ */
+import { wrap } from 'comlink';
+import type { Remote } from 'comlink';
+import type { Answer, AskRequest, DeriveRequest, Derived, WorkerApi } from './protocol';
+
+export interface WorkerClient {
+  derive(request: DeriveRequest): void;
+  ask(request: AskRequest): Promise<Answer>;
+  close(): void;
+}
+
+/** Starts the worker. `done` gets each derivation that is still the newest; `failed` what went wrong. */
+export function startWorker(done: (derived: Derived) => void, failed: (why: string) => void): WorkerClient {
+  let worker: Worker;
+  let api: Remote<WorkerApi>;
+  let busy = false;
+  let waiting: DeriveRequest | undefined;
+  const start = () => {
+    worker = new Worker(new URL('./entry.ts', import.meta.url), { type: 'module' });
+    worker.addEventListener('error', (event) => {
+      busy = false;
+      failed(event.message || 'the worker stopped');
+    });
+    api = wrap<WorkerApi>(worker);
+  };
+  start();
+  const run = async (request: DeriveRequest) => {
+    busy = true;
+    try {
+      const derived = await api.derive(request);
+      if (!waiting) done(derived);
+    } catch (error) {
+      failed(error instanceof Error ? error.message : String(error));
+    } finally {
+      busy = false;
+      const next = waiting;
+      waiting = undefined;
+      if (next) void run(next);
+    }
+  };
+  return {
+    derive(request) {
+      if (busy) waiting = request;
+      else void run(request);
+    },
+    ask: (request) => api.ask(request),
+    close: () => worker.terminate(),
+  };
+}

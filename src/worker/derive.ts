@@ -1,0 +1,82 @@
+/** The worker's work, apart from its being a worker: findings and proofs from texts. */
+import { formatIp } from '#core/addr';
+import { contextOf, findAll } from '#core/findings';
+import type { Finding } from '#core/findings';
+import { parseDocument } from '#core/notation';
+import { bootBench, proveOn, traceFlow } from '#core/proof';
+import { buildSite, documentOf } from '#core/site';
+import type { Site } from '#core/site';
+import { stepText, traceFaultText, traceText } from '#words';
+import type {
+  Answer,
+  AskRequest,
+  DeriveRequest,
+  Derived,
+  FindingView,
+  ProofView,
+  TextFile,
+} from './protocol';
+
+export const siteOf = (files: readonly TextFile[]): Site =>
+  buildSite(files.map((f) => parseDocument(f.text, f.name)));
+
+const viewOf = ({ others, ...finding }: Finding): FindingView => ({
+  ...finding,
+  others: others.map((s) => ({ subject: s.subject, file: s.file, line: s.line })),
+});
+
+function proofOf(site: Site, drill?: DeriveRequest['drill']): ProofView {
+  const { bench } = bootBench(site, drill);
+  const proof = proveOn(bench);
+  return {
+    ...proof,
+    promises: proof.promises.map(({ statement, ...rest }) => ({
+      ...rest,
+      file: statement.file,
+      line: statement.line,
+      text: documentOf(site, statement).text.slice(statement.start, statement.end),
+    })),
+  };
+}
+
+/** Findings of the draft, and the proofs of draft and running. `clock` tells milliseconds. */
+export function derive(request: DeriveRequest, clock: () => number): Derived {
+  const start = clock();
+  const site = siteOf(request.draft);
+  const findings = findAll(contextOf(site, { factoryPassword: request.factoryPassword })).map(viewOf);
+  const draft = proofOf(site, request.drill);
+  const running = request.running && proofOf(siteOf(request.running), request.drill);
+  return { generation: request.generation, findings, draft, running, took: clock() - start };
+}
+
+/** Follows one flow on the bench. */
+export function ask(request: AskRequest): Answer {
+  const site = siteOf(request.files);
+  const service = request.service?.trim();
+  let services;
+  if (service) {
+    const read = parseDocument(`expect any reaches any ${service}`, '').statements[0];
+    const promise = read?.kind === 'expect' ? read.promise : undefined;
+    services = promise?.says === 'reaches' ? promise.services : undefined;
+    if (!services)
+      return { ok: false, why: `“${service}” is no service; write one such as “tcp 443”, “dns” or “ping”` };
+  }
+  const trace = traceFlow(site, { from: request.from, to: request.to, service: services });
+  if ('what' in trace) return { ok: false, why: traceFaultText(trace) };
+  return {
+    ok: true,
+    sentence: traceText(trace),
+    verdict: trace.verdict,
+    steps: trace.steps.map((s) => ({
+      time: s.time,
+      node: s.node,
+      stage: s.stage,
+      text: stepText(s),
+      file: s.statement?.file,
+      line: s.statement?.line,
+      subject: s.statement?.subject,
+      source: formatIp(s.packet.source),
+      destination: formatIp(s.packet.destination),
+    })),
+  };
+}

@@ -1,0 +1,88 @@
+/** What the page and its worker say to one another. Plain data both ways. */
+import type { Finding } from '#core/findings';
+import type { DeskLadder, LeaseSeen, RouteSeen, StageResult, UplinkLadder } from '#core/proof';
+
+export interface TextFile {
+  readonly name: string;
+  readonly text: string;
+}
+
+/** What is to be derived. */
+export interface DeriveRequest {
+  /** Numbers the requests; a newer one makes an older one stale. */
+  readonly generation: number;
+  readonly draft: readonly TextFile[];
+  /** Absent where it is the same as the draft. */
+  readonly running?: readonly TextFile[];
+  readonly drill?: { readonly cut: readonly string[]; readonly dead: readonly string[] };
+  readonly factoryPassword: boolean;
+}
+
+/** A promise's result without its statement, which would not survive the way. */
+export interface PromiseView {
+  readonly file: string;
+  readonly line: number;
+  readonly text: string;
+  readonly result: 'pass' | 'fail';
+  readonly code: string;
+  readonly values: Readonly<Record<string, string>>;
+}
+
+export interface ProofView {
+  readonly uplinks: readonly UplinkLadder[];
+  readonly desks: readonly DeskLadder[];
+  readonly leases: readonly LeaseSeen[];
+  readonly promises: readonly PromiseView[];
+  readonly routes: readonly RouteSeen[];
+}
+
+/** A finding with its other statements as places. */
+export interface FindingView extends Omit<Finding, 'others'> {
+  readonly others: readonly { readonly subject: string; readonly file: string; readonly line: number }[];
+}
+
+export interface Derived {
+  readonly generation: number;
+  readonly findings: readonly FindingView[];
+  readonly draft: ProofView;
+  /** Absent where running is the same as the draft. */
+  readonly running?: ProofView;
+  /** Milliseconds the worker took for findings and proofs. */
+  readonly took: number;
+}
+
+export interface AskRequest {
+  readonly files: readonly TextFile[];
+  readonly from: string;
+  readonly to: string;
+  readonly service?: string;
+}
+
+export interface StepView {
+  readonly time: number;
+  readonly node: string;
+  readonly stage: string;
+  readonly text: string;
+  readonly file?: string;
+  readonly line?: number;
+  readonly subject?: string;
+  readonly source: string;
+  readonly destination: string;
+}
+
+export type Answer =
+  | {
+      readonly ok: true;
+      readonly sentence: string;
+      readonly verdict: string;
+      readonly steps: readonly StepView[];
+    }
+  | { readonly ok: false; readonly why: string };
+
+export type { StageResult };
+
+/** What the worker offers. */
+export interface WorkerApi {
+  derive(request: DeriveRequest): Derived;
+  ask(request: AskRequest): Answer;
+}
