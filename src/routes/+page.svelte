@@ -1,1 +1,21 @@
-<h1>Jolly Gate</h1>
+<script lang="ts">
+  import { onMount } from 'svelte';
+  import { provideSession, Session } from '$lib/session/index';
+  import Frame from '$lib/ui/frame/Frame.svelte';
+
+  const session = provideSession(new Session());
+
+  async function demo() {
+    const response = await fetch('/demo');
+    return (await response.json()) as { name: string; files: { name: string; text: string }[] };
+  }
+
+  onMount(() => {
+    void session.start(demo);
+    return () => session.stop();
+  });
+</script>
+
+<svelte:head><title>{session.name ? `${session.name} · Jolly Gate` : 'Jolly Gate'}</title></svelte:head>
+
+<Frame {demo} />

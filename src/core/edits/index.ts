@@ -2,3 +2,7 @@
 export { addStatement, changeClauses, dropStatement, homeOf, joinChanges } from './change';
 export { mapAddresses, moveSubnet, textOf } from './renumber';
 export { interfaceText, moveToPort, moveToZone, rename } from './views';
+export { readSaid } from './said';
+export type { Said } from './said';
+export { freePorts, plugIn, writeInside, writeUplink } from './first-light';
+export type { LineTerms, Written } from './first-light';

@@ -7,6 +7,7 @@ export {
   KINDS,
   NAMED_KINDS,
   NAME_ORDER,
+  REPEATABLE,
   WIRING_KINDS,
   isFarName,
   isName,

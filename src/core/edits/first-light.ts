@@ -1,0 +1,115 @@
+/** The statements that First light writes, step by step, as sets that belong together. */
+import { formatIp, hostRange } from '#core/addr';
+import type { Ipv4, Prefix } from '#core/addr';
+import type { FileChange } from '#core/notation';
+import { describedPorts } from '#core/site';
+import type { Site } from '#core/site';
+import { addStatement, changeClauses, dropStatement, joinChanges } from './change';
+
+/** Statements to be written, with the changes that write them. */
+export interface Written {
+  readonly statements: readonly string[];
+  readonly changes: readonly FileChange[];
+}
+
+const joined = (statements: readonly string[], ...changes: readonly (readonly FileChange[])[]): Written => ({
+  statements,
+  changes: joinChanges(...changes),
+});
+
+/** Plugs the provider's line and the administrator's PC into two ports. Things plugged there before are moved. */
+export function plugIn(site: Site, line: string, desk: string): Written {
+  const circuit = site.circuits.find((c) => c.name === 'line');
+  const laptop = site.stations.find((s) => s.name === 'laptop');
+  const out: (readonly FileChange[])[] = [];
+  const statements = [`circuit line: at ${line}`, `station laptop: at ${desk}, address by dhcp, seat`];
+  out.push(
+    circuit
+      ? changeClauses(site, circuit, [{ do: 'set', name: 'at', text: `at ${line}` }])
+      : addStatement(site, 'circuit', statements[0]!),
+  );
+  out.push(
+    laptop
+      ? changeClauses(site, laptop, [{ do: 'set', name: 'at', text: `at ${desk}` }])
+      : addStatement(site, 'station', statements[1]!),
+  );
+  return joined(statements, ...out);
+}
+
+/** What a line gives, as its sheet says; the bench's stand-in for the provider is set up alike. */
+export interface LineTerms {
+  readonly kind: 'static' | 'dhcp' | 'pppoe';
+  readonly network?: string;
+  readonly gateway?: string;
+  readonly names?: readonly string[];
+}
+
+/** The uplink with its zone, and the line on the bench behaving as the sheet says. */
+export function writeUplink(site: Site, statement: string, name: string, terms: LineTerms): Written {
+  const zone = site.zones.find((z) => z.upstream)?.name ?? 'world';
+  const statements: string[] = [];
+  const out: (readonly FileChange[])[] = [];
+  if (!site.zones.some((z) => z.name === zone)) {
+    statements.push(`zone ${zone}: upstream`);
+    const first = site.zones[0]?.statement;
+    out.push(addStatement(site, 'zone', `zone ${zone}: upstream`, first ? { before: first } : {}));
+  }
+  statements.push(statement);
+  const old = site.interfaces.find((i) => i.name === name);
+  if (old) out.push(dropStatement(site, old.statement));
+  out.push(addStatement(site, 'interface', statement));
+  const circuit = site.circuits.find((c) => c.name === 'line');
+  const at = circuit?.plug?.to === 'port' ? circuit.plug.port : 'p1';
+  const line = lineText(at, terms);
+  if (line) {
+    statements.push(line);
+    if (circuit) out.push(dropStatement(site, circuit));
+    out.push(addStatement(site, 'circuit', line));
+  }
+  return joined(statements, ...out);
+}
+
+function lineText(port: string, terms: LineTerms): string | undefined {
+  const names = terms.names?.length ? `, names ${terms.names.join(' ')}` : '';
+  if (terms.kind === 'static' && terms.network && terms.gateway)
+    return `circuit line: at ${port}, block ${terms.network}, gateway ${terms.gateway}${names}`;
+  if (terms.kind === 'dhcp')
+    return `circuit line: at ${port}, lends 198.18.7.100-.150 in 198.18.7.0/24, gateway .1, names ${terms.names?.join(' ') ?? '198.18.7.1'}`;
+  return undefined;
+}
+
+/** The first inside network as one set: zone, interface with pool and answers, passage, leaving address, promise. */
+export function writeInside(site: Site, name: string, port: string, net: Prefix<Ipv4>): Written {
+  const outside = site.zones.find((z) => z.upstream)?.name ?? 'world';
+  const { first, last } = hostRange(net);
+  const pool =
+    net.length <= 24
+      ? `${formatIp((first + 49) as Ipv4)}-.199`
+      : `${formatIp((first + 9) as Ipv4)}-${formatIp(last)}`;
+  const statements = [
+    `zone ${name}:`,
+    `interface ${name}: on ${port}, zone ${name}, address ${formatIp(first)}/${net.length},\n  lends ${pool}, answers ping dns ssh https`,
+    `passage ${name} > ${outside}: allow`,
+    `leave any > ${outside}: as interface`,
+    `expect ${name} reaches internet`,
+  ];
+  const kinds = ['zone', 'interface', 'passage', 'leave', 'expect'] as const;
+  const there = new Set(site.statements.map((s) => s.subject));
+  const skip = (kind: (typeof kinds)[number]) =>
+    kind === 'zone' || kind === 'interface'
+      ? there.has(`${kind}/${name}`)
+      : kind === 'leave' && site.leaves.some((l) => l.who.type === 'any' && l.via.name === outside);
+  const out = kinds.flatMap((kind, i) => (skip(kind) ? [] : [addStatement(site, kind, statements[i]!)]));
+  if (site.box && !site.box.servesNames) {
+    statements.push(`box ${site.box.name}: serves names`);
+    out.push(changeClauses(site, site.box, [{ do: 'add', text: 'serves names' }]));
+  }
+  return joined(statements, ...out);
+}
+
+/** Ports that nothing is plugged into and no interface uses, in order. */
+export const freePorts = (site: Site): string[] => {
+  const used = describedPorts(site);
+  for (const iface of site.interfaces) for (const port of iface.ports) used.add(port);
+  return [...site.ports.keys()].filter((p) => !used.has(p));
+};

@@ -1,0 +1,92 @@
+/** What is said on the say line: a whole statement, a clause for a thing that is named, or a question. */
+
+import { CLAUSES, KINDS, REPEATABLE, applyEdits, parseDocument } from '#core/notation';
+import type { FileChange } from '#core/notation';
+import type { Site } from '#core/site';
+import { addStatement, changeClauses, homeOf, joinChanges } from './change';
+
+export type Said =
+  | { readonly does: 'edit'; readonly changes: readonly FileChange[]; readonly writes: string }
+  | { readonly does: 'ask'; readonly from: string; readonly to: string; readonly service?: string }
+  | { readonly does: 'go'; readonly subject: string }
+  | { readonly does: 'nothing'; readonly why: string };
+
+/** Reads a line against the site. */
+export function readSaid(site: Site, line: string): Said {
+  const text = line.trim();
+  if (text === '') return { does: 'nothing', why: '' };
+  const question =
+    /^(?:why (?:can |does )?(?:not )?)?(\S+(?: \S+)?) (?:to|open|reach(?:es)?) (\S+)(?: (.+?))?\??$/.exec(
+      text,
+    );
+  const first = text.split(/[\s:]/)[0]!;
+  if (KINDS.some((k) => k === first)) return readStatement(site, text, first);
+  const named = site.interfaces.find((i) => i.name === first) ?? undefined;
+  const zone = site.zones.find((z) => z.name === first);
+  const owner = named?.statement ?? zone?.statement;
+  const rest = text.slice(first.length).trim();
+  if (owner && rest === '') return { does: 'go', subject: owner.subject };
+  const clause = rest.split(/\s/)[0]!;
+  if (owner && CLAUSES[owner.kind].includes(clause)) {
+    const op = REPEATABLE.has(clause)
+      ? ({ do: 'add', text: rest } as const)
+      : ({ do: 'set', name: clause, text: rest } as const);
+    return faultless(site, changeClauses(site, owner, [op]), rest);
+  }
+  if (owner && /^no /.test(rest)) {
+    const gone = rest.slice(3).trim();
+    return faultless(site, changeClauses(site, owner, [{ do: 'remove', name: gone }]), `without ${gone}`);
+  }
+  if (question) return { does: 'ask', from: question[1]!, to: question[2]!, service: question[3] };
+  return {
+    does: 'nothing',
+    why: owner
+      ? `${clause} is no clause of a ${owner.kind}; there are ${CLAUSES[owner.kind].slice(0, 8).join(', ')} …`
+      : `Say a statement (zone lab:), a clause for a thing (studio lends .50-.199), or a question (wheel-pc to www.example tcp 443).`,
+  };
+}
+
+function readStatement(site: Site, text: string, kind: string): Said {
+  const document = parseDocument(text, '');
+  const fault = document.problems.find((p) => p.fatal);
+  if (fault)
+    return {
+      does: 'nothing',
+      why: `expected ${fault.values.expected ?? 'something else'}, found ${fault.values.got ?? ''}`,
+    };
+  const statement = document.statements[0]!;
+  const same = 'name' in statement ? site.statements.find((s) => s.subject === statement.subject) : undefined;
+  if (same)
+    return {
+      does: 'nothing',
+      why: `${statement.subject.replace('/', ' ')} is there already; say its name and a clause to change it`,
+    };
+  const made = [addStatement(site, statement.kind, text)];
+  // A zone that is named on the way is made on the way.
+  if (
+    statement.kind === 'interface' &&
+    statement.zone &&
+    !site.zones.some((z) => z.name === statement.zone!.name)
+  )
+    made.push(addStatement(site, 'zone', `zone ${statement.zone.name}:`));
+  return homeOf(site, statement.kind)
+    ? { does: 'edit', changes: joinChanges(...made), writes: text }
+    : { does: 'nothing', why: `there is no file for a ${kind}` };
+}
+
+/** An edit whose outcome reads without a fault; else why not. */
+function faultless(site: Site, changes: readonly FileChange[], writes: string): Said {
+  for (const change of changes) {
+    const document = site.documents.find((d) => d.file === change.file)!;
+    const after = parseDocument(applyEdits(document.text, change.edits), change.file);
+    const fault = after.problems.find(
+      (p) => p.fatal && !document.problems.some((q) => q.subject === p.subject && q.fatal),
+    );
+    if (fault)
+      return {
+        does: 'nothing',
+        why: `expected ${fault.values.expected ?? ''}, found ${fault.values.got ?? ''}`,
+      };
+  }
+  return changes.length ? { does: 'edit', changes, writes } : { does: 'nothing', why: 'that is so already' };
+}

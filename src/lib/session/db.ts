@@ -1,0 +1,113 @@
+/** What is kept in the browser: sites with their files, history of edits, and the bench box's own stores. */
+import { openDB } from 'idb';
+import type { DBSchema, IDBPDatabase } from 'idb';
+import * as v from 'valibot';
+
+const FileSchema = v.object({ name: v.string(), text: v.string() });
+const FilesSchema = v.array(FileSchema);
+const EditSchema = v.object({ start: v.number(), end: v.number(), text: v.string() });
+const StepSchema = v.object({
+  label: v.string(),
+  at: v.number(),
+  /** Forward and backward edits, by file. */
+  forward: v.array(v.object({ file: v.string(), edits: v.array(EditSchema) })),
+  back: v.array(v.object({ file: v.string(), edits: v.array(EditSchema) })),
+});
+const HistorySchema = v.object({ at: v.number(), note: v.string(), files: FilesSchema });
+const BoxSchema = v.object({
+  running: FilesSchema,
+  startup: FilesSchema,
+  trial: v.optional(
+    v.object({
+      id: v.string(),
+      before: FilesSchema,
+      since: v.number(),
+      until: v.number(),
+      note: v.string(),
+    }),
+  ),
+  history: v.array(HistorySchema),
+  passwordSet: v.boolean(),
+  last: v.optional(v.object({ what: v.literal('went-back'), at: v.number() })),
+});
+export const SiteSchema = v.object({
+  id: v.string(),
+  name: v.string(),
+  files: FilesSchema,
+  undo: v.array(StepSchema),
+  redo: v.array(StepSchema),
+  box: BoxSchema,
+  /** The sheet as pasted in First light, kept with the site. */
+  sheet: v.optional(v.string(), ''),
+  firstLight: v.optional(v.boolean(), false),
+  updated: v.number(),
+});
+export type StoredSite = v.InferOutput<typeof SiteSchema>;
+export type UndoStep = v.InferOutput<typeof StepSchema>;
+
+interface Schema extends DBSchema {
+  sites: { key: string; value: StoredSite };
+}
+
+const NAME = 'jolly-gate';
+/** Grows with every change of the stores' form; a newer one in the browser is left alone. */
+const VERSION = 1;
+
+/** What keeps the browser from keeping things, in a word. */
+export type StoreTrouble = 'blocked' | 'newer' | 'quota' | 'lost' | 'unreadable' | 'unavailable';
+
+export class Store {
+  private constructor(
+    private readonly db: IDBPDatabase<Schema>,
+    private readonly trouble: (what: StoreTrouble) => void,
+  ) {}
+
+  /** Opens the database; tells what is wrong instead of throwing. */
+  static async open(trouble: (what: StoreTrouble) => void): Promise<Store | undefined> {
+    try {
+      const db = await openDB<Schema>(NAME, VERSION, {
+        upgrade(base) {
+          base.createObjectStore('sites', { keyPath: 'id' });
+        },
+        blocked: () => trouble('blocked'),
+        blocking: () => db.close(),
+        terminated: () => trouble('lost'),
+      });
+      return new Store(db, trouble);
+    } catch (error) {
+      trouble(error instanceof DOMException && error.name === 'VersionError' ? 'newer' : 'unavailable');
+      return undefined;
+    }
+  }
+
+  async all(): Promise<StoredSite[]> {
+    const rows: unknown[] = await this.db.getAll('sites');
+    return rows.flatMap((row) => {
+      const read = v.safeParse(SiteSchema, row);
+      if (read.success) return [read.output];
+      // It stays in the database as it is: a later version may read it.
+      this.trouble('unreadable');
+      return [];
+    });
+  }
+
+  async get(id: string): Promise<StoredSite | undefined> {
+    const read = v.safeParse(SiteSchema, await this.db.get('sites', id));
+    return read.success ? read.output : undefined;
+  }
+
+  async put(site: StoredSite): Promise<boolean> {
+    try {
+      await this.db.put('sites', site);
+      return true;
+    } catch (error) {
+      const quota = error instanceof DOMException && error.name === 'QuotaExceededError';
+      this.trouble(quota ? 'quota' : 'lost');
+      return false;
+    }
+  }
+
+  async remove(id: string): Promise<void> {
+    await this.db.delete('sites', id);
+  }
+}

@@ -1,0 +1,11 @@
+/** The client's state for the views. */
+import { getContext, setContext } from 'svelte';
+import type { Session } from './session.svelte';
+
+export { HOLD, Session } from './session.svelte';
+export type { View } from './session.svelte';
+export type { StoreTrouble } from './db';
+
+const KEY = Symbol('session');
+export const provideSession = (session: Session): Session => setContext(KEY, session);
+export const useSession = (): Session => getContext<Session>(KEY);

@@ -1,0 +1,472 @@
+/** The client's state: the open site, undo, selection, jobs, and what the box holds. */
+import { applyEdits, diffEdits, invertEdits } from '#core/notation';
+import type { FileChange, Kind, Statement } from '#core/notation';
+import { WIRING_KINDS, parseDocument } from '#core/notation';
+import { diffSites, factoryBox, sameFiles, stepBox } from '#core/change';
+import type { BoxEvent, BoxState, Change, Files, Refusal } from '#core/change';
+import { buildSite, completeWiring, foresee } from '#core/site';
+import type { Site } from '#core/site';
+import { startWorker } from '../../worker/client';
+import type { WorkerClient } from '../../worker/client';
+import type { Answer, Derived, FindingView, TextFile } from '../../worker/protocol';
+import { Store } from './db';
+import type { StoreTrouble, StoredSite, UndoStep } from './db';
+import { effectiveDocument } from './readable';
+import type { Effective } from './readable';
+import { linkTabs } from './tabs';
+import type { TabLink } from './tabs';
+
+export type View = 'board' | 'proof' | 'change' | 'text' | 'first-light';
+
+/** Steps that undo keeps. */
+const UNDO_KEPT = 500;
+/** How long findings of the statement under the caret are held back while somebody types, milliseconds. */
+export const HOLD = 600;
+
+export class Session {
+  id = $state('');
+  name = $state('');
+  files = $state.raw<Files>([]);
+  undoSteps = $state.raw<readonly UndoStep[]>([]);
+  redoSteps = $state.raw<readonly UndoStep[]>([]);
+  box = $state.raw<BoxState>(factoryBox([]));
+  sheet = $state('');
+  firstLight = $state(false);
+  view = $state<View>('board');
+  /** `interface/studio`, or several. */
+  selection = $state.raw<readonly string[]>([]);
+  drawer = $state(false);
+  help = $state(false);
+  /** The say line: open with what is in it. */
+  saying = $state<string | undefined>(undefined);
+  derived = $state.raw<Derived | undefined>(undefined);
+  /** Whether a newer proof is on its way. */
+  proving = $state(false);
+  workerTrouble = $state('');
+  storeTrouble = $state<StoreTrouble | undefined>(undefined);
+  leading = $state(true);
+  ready = $state(false);
+  drill = $state.raw<{ cut: readonly string[]; dead: readonly string[] }>({ cut: [], dead: [] });
+  /** The subject of the statement under the caret while somebody types in it. */
+  typing = $state<string | undefined>(undefined);
+  notice = $state('');
+  now = $state(Date.now());
+
+  /** Findings of the statement being typed, as they were before this edit. */
+  private beforeTyping: readonly FindingView[] = [];
+  private store?: Store;
+  private tabs?: TabLink;
+  private worker?: WorkerClient;
+  private generation = 0;
+  private readonly lastReadable = new Map<string, string>();
+  private holdTimer?: ReturnType<typeof setTimeout>;
+  private clock?: ReturnType<typeof setInterval>;
+  private saving: Promise<unknown> = Promise.resolve();
+
+  private readonly effective = $derived.by((): readonly Effective[] =>
+    this.files.map((f) => effectiveDocument(f.name, f.text, this.lastReadable)),
+  );
+  /** The site as it counts: half-typed statements as they last could be read. */
+  readonly site: Site = $derived(buildSite(this.effective.map((e) => e.document)));
+  readonly wiring = $derived(completeWiring(this.site));
+  readonly prospects = $derived(foresee(this.site, this.wiring));
+  readonly held: readonly string[] = $derived(this.effective.flatMap((e) => e.held));
+  /** What the box runs, with the world as it is plugged now. */
+  readonly runningFiles: Files = $derived(this.withWorld(this.box.running));
+  readonly runningSite: Site = $derived(
+    buildSite(this.runningFiles.map((f) => parseDocument(f.text, f.name))),
+  );
+  readonly changes: readonly Change[] = $derived(
+    diffSites(this.runningSite, this.site, (s: Statement) => !WIRING_KINDS.has(s.kind)),
+  );
+  readonly saved: boolean = $derived(sameFiles(this.box.running, this.box.startup));
+  /** Findings to show: those of the statement being typed are held back. */
+  readonly findings: readonly FindingView[] = $derived(
+    this.typing === undefined
+      ? (this.derived?.findings ?? [])
+      : [...(this.derived?.findings ?? []).filter((f) => f.subject !== this.typing), ...this.beforeTyping],
+  );
+  readonly trialLeft: number = $derived(
+    this.box.trial ? Math.max(0, Math.ceil((this.box.trial.until - this.now) / 1000)) : 0,
+  );
+
+  /** Opens the store and the site that was open last, or the first given. */
+  async start(first: () => Promise<{ name: string; files: Files }>): Promise<void> {
+    this.worker = startWorker(
+      (derived) => {
+        this.derived = derived;
+        this.proving = false;
+        this.workerTrouble = '';
+      },
+      (why) => {
+        this.proving = false;
+        this.workerTrouble = why;
+      },
+    );
+    this.store = await Store.open((what) => (this.storeTrouble = what));
+    const sites = (await this.store?.all().catch(() => [])) ?? [];
+    const wanted = localStorage.getItem('jolly-gate site');
+    const known = sites.find((s) => s.id === wanted) ?? sites.sort((a, b) => b.updated - a.updated)[0];
+    if (known) this.take(known);
+    else {
+      const fresh = await first();
+      this.begin(fresh.name, fresh.files);
+    }
+    this.clock = setInterval(() => this.tick(), 250);
+    this.ready = true;
+  }
+
+  stop(): void {
+    clearInterval(this.clock);
+    this.worker?.close();
+    this.tabs?.close();
+  }
+
+  /** Every site that the browser keeps. */
+  async sites(): Promise<readonly { id: string; name: string; updated: number }[]> {
+    return (await this.store?.all()) ?? [];
+  }
+
+  /** Begins a new site with a box whose running configuration is `running` (the files themselves where absent). */
+  begin(
+    name: string,
+    files: Files,
+    options: { firstLight?: boolean; running?: Files; factory?: boolean } = {},
+  ): void {
+    const box = factoryBox(boxOnly(options.running ?? files));
+    this.take({
+      id: crypto.randomUUID(),
+      name,
+      files: [...files],
+      undo: [],
+      redo: [],
+      box: toStored(options.factory ? box : { ...box, passwordSet: true }),
+      sheet: '',
+      firstLight: options.firstLight ?? false,
+      updated: Date.now(),
+    });
+    this.view = options.firstLight ? 'first-light' : 'board';
+    void this.save();
+  }
+
+  async open(id: string): Promise<void> {
+    const site = await this.store?.get(id);
+    if (site) this.take(site);
+  }
+
+  async forget(id: string): Promise<void> {
+    await this.store?.remove(id);
+  }
+
+  private take(site: StoredSite): void {
+    const other = site.id !== this.id;
+    this.id = site.id;
+    this.name = site.name;
+    this.files = site.files;
+    this.undoSteps = site.undo;
+    this.redoSteps = site.redo;
+    this.box = site.box;
+    this.sheet = site.sheet;
+    this.firstLight = site.firstLight;
+    if (other) {
+      this.selection = [];
+      this.drill = { cut: [], dead: [] };
+      this.derived = undefined;
+      this.lastReadable.clear();
+      if (site.firstLight) this.view = 'first-light';
+      else if (this.view === 'first-light') this.view = 'board';
+      localStorage.setItem('jolly-gate site', site.id);
+      this.tabs?.close();
+      this.tabs = linkTabs(
+        site.id,
+        (leading) => (this.leading = leading),
+        () => void this.follow(),
+      );
+    }
+    this.prove();
+  }
+
+  private async follow(): Promise<void> {
+    const site = await this.store?.get(this.id);
+    if (site) this.take(site);
+  }
+
+  takeOver(): void {
+    this.tabs?.takeOver();
+  }
+
+  /** Writes the open site to the store, in the order of the calls. */
+  save(): Promise<unknown> {
+    const site: StoredSite = {
+      id: this.id,
+      name: this.name,
+      files: this.files.map((f) => ({ ...f })),
+      undo: [...this.undoSteps],
+      redo: [...this.redoSteps],
+      box: toStored(this.box),
+      sheet: this.sheet,
+      firstLight: this.firstLight,
+      updated: Date.now(),
+    };
+    this.saving = this.saving.then(async () => {
+      if (await this.store?.put(site)) {
+        if (this.storeTrouble === 'quota') this.storeTrouble = undefined;
+        this.tabs?.announce();
+      }
+    });
+    return this.saving;
+  }
+
+  // ---- editing
+
+  /**
+   * Applies changes made against the effective site. Returns whether it could: a change of a statement that cannot
+   * be read at the moment is refused, and says so.
+   */
+  apply(changes: readonly FileChange[], label: string): boolean {
+    const mapped: FileChange[] = [];
+    for (const change of changes) {
+      const i = this.files.findIndex((f) => f.name === change.file);
+      const edits = i < 0 ? undefined : this.effective[i]!.toReal(change.edits);
+      if (!edits) {
+        this.notice = 'That statement cannot be read yet; finish it first, then try again.';
+        return false;
+      }
+      mapped.push({ file: change.file, edits });
+    }
+    this.applyReal(mapped, label);
+    return true;
+  }
+
+  /** Replaces the whole text of a file, as a text view does. Keystrokes in a row become one step. */
+  setText(file: string, text: string, label: string): void {
+    const old = this.files.find((f) => f.name === file);
+    if (!old || old.text === text) return;
+    this.applyReal([{ file, edits: diffEdits(old.text, text) }], label, true);
+  }
+
+  private applyReal(changes: readonly FileChange[], label: string, typed = false): void {
+    if (!this.leading) {
+      this.notice = 'This site is being edited in another tab; take over to edit here.';
+      return;
+    }
+    const back: FileChange[] = [];
+    const before = this.files;
+    this.files = before.map((f) => {
+      const change = changes.find((c) => c.file === f.name);
+      if (!change?.edits.length) return f;
+      back.push({ file: f.name, edits: invertEdits(f.text, change.edits) });
+      return { name: f.name, text: applyEdits(f.text, change.edits) };
+    });
+    if (!back.length) return;
+    const at = Date.now();
+    const top = this.undoSteps[this.undoSteps.length - 1];
+    const step: UndoStep = { label, at, forward: copy(changes), back: copy(back) };
+    const joined =
+      typed && top && top.label === label && at - top.at < 1500 ? this.joinTyping(top, at) : undefined;
+    this.undoSteps = joined
+      ? [...this.undoSteps.slice(0, -1), joined]
+      : [...this.undoSteps, step].slice(-UNDO_KEPT);
+    this.redoSteps = [];
+    this.changed(typed);
+  }
+
+  /** One step for a run of keystrokes: from the text before the first to the text now. */
+  private joinTyping(top: UndoStep, at: number): UndoStep | undefined {
+    const file = top.forward[0]?.file;
+    const now = this.files.find((f) => f.name === file);
+    const was = this.undoBase.get(top);
+    if (!now || was === undefined || top.forward.length !== 1) return undefined;
+    const forward = diffEdits(was, now.text);
+    const joined: UndoStep = {
+      label: top.label,
+      at,
+      forward: copy([{ file: now.name, edits: forward }]),
+      back: copy([{ file: now.name, edits: invertEdits(was, forward) }]),
+    };
+    this.undoBase.set(joined, was);
+    return joined;
+  }
+
+  /** The text before a typed step, kept while the window lives, so that keystrokes can be joined. */
+  private readonly undoBase = new WeakMap<UndoStep, string>();
+
+  private changed(typed: boolean): void {
+    const top = this.undoSteps[this.undoSteps.length - 1];
+    if (typed && top && !this.undoBase.has(top) && top.forward.length === 1) {
+      const now = this.files.find((f) => f.name === top.forward[0]!.file);
+      if (now) this.undoBase.set(top, applyEdits(now.text, top.back[0]!.edits));
+    }
+    void this.save();
+    clearTimeout(this.holdTimer);
+    if (!typed) this.prove();
+    else {
+      if (this.held.length === 0) this.prove();
+      this.holdTimer = setTimeout(() => this.restTyping(), HOLD);
+    }
+  }
+
+  /** Somebody types in a statement: its findings stay as they were until it has rested or is left. */
+  beginTyping(subject: string): void {
+    if (this.typing === subject) return;
+    this.beforeTyping = (this.derived?.findings ?? []).filter((f) => f.subject === subject);
+    this.typing = subject;
+  }
+
+  /** The caret rested or left: what was held back is told. */
+  restTyping(): void {
+    clearTimeout(this.holdTimer);
+    this.typing = undefined;
+    this.prove();
+  }
+
+  undo(): void {
+    this.travel('undo');
+  }
+
+  redo(): void {
+    this.travel('redo');
+  }
+
+  private travel(way: 'undo' | 'redo'): void {
+    if (!this.leading) return;
+    const from = way === 'undo' ? this.undoSteps : this.redoSteps;
+    const step = from[from.length - 1];
+    if (!step) return;
+    const changes = way === 'undo' ? step.back : step.forward;
+    this.files = this.files.map((f) => {
+      const change = changes.find((c) => c.file === f.name);
+      return change ? { name: f.name, text: applyEdits(f.text, change.edits) } : f;
+    });
+    if (way === 'undo') {
+      this.undoSteps = this.undoSteps.slice(0, -1);
+      this.redoSteps = [...this.redoSteps, step];
+    } else {
+      this.redoSteps = this.redoSteps.slice(0, -1);
+      this.undoSteps = [...this.undoSteps, step];
+    }
+    this.notice = `${way === 'undo' ? 'Undone' : 'Done again'}: ${step.label}`;
+    void this.save();
+    this.prove();
+  }
+
+  // ---- proof
+
+  /** Asks for fresh findings and proofs; a newer call makes this one stale. */
+  prove(): void {
+    const draft = this.effective.map((e) => ({ name: e.document.file, text: e.document.text }));
+    const running = this.runningFiles;
+    this.proving = true;
+    this.worker?.derive({
+      generation: ++this.generation,
+      draft,
+      running: sameFiles(draft, running) ? undefined : running.map((f) => ({ ...f })),
+      drill: { cut: [...this.drill.cut], dead: [...this.drill.dead] },
+      factoryPassword: !this.box.passwordSet,
+    });
+  }
+
+  /** Follows one flow on the bench. */
+  async ask(from: string, to: string, service?: string): Promise<Answer> {
+    const files: TextFile[] = this.effective.map((e) => ({ name: e.document.file, text: e.document.text }));
+    return this.worker
+      ? this.worker.ask({ files, from, to, service })
+      : { ok: false, why: 'the worker is not there' };
+  }
+
+  setDrill(drill: { cut?: readonly string[]; dead?: readonly string[] }): void {
+    this.drill = { cut: drill.cut ?? [], dead: drill.dead ?? [] };
+    this.prove();
+  }
+
+  // ---- the box
+
+  /** What a set of box files is together with the wiring of the draft. */
+  private withWorld(boxFiles: Files): Files {
+    const world = this.files.filter((f) => !boxFiles.some((b) => b.name === f.name));
+    return this.files
+      .map((f) => boxFiles.find((b) => b.name === f.name) ?? f)
+      .filter((f) => world.includes(f) || boxFiles.includes(f));
+  }
+
+  /** Gives the box an event; what it refuses is returned. */
+  tell(event: BoxEvent): Refusal | undefined {
+    const { state, refused } = stepBox(this.box, event, Date.now());
+    const changed = state !== this.box;
+    this.box = state;
+    if (changed) {
+      void this.save();
+      this.prove();
+    }
+    return refused;
+  }
+
+  /** Applies the draft on trial. */
+  tryDraft(seconds: number, note: string): Refusal | undefined {
+    return this.tell({ do: 'try', id: crypto.randomUUID(), files: boxOnly(this.files), seconds, note });
+  }
+
+  private tick(): void {
+    this.now = Date.now();
+    if (this.leading && this.box.trial && this.now >= this.box.trial.until) {
+      this.tell({ do: 'tick' });
+      this.notice = 'The trial ran out: the box went back by itself.';
+    }
+  }
+
+  // ---- getting about
+
+  select(...subjects: string[]): void {
+    this.selection = subjects;
+  }
+
+  statementOf(subject: string): Statement | undefined {
+    return this.site.statements.find((s) => s.subject === subject);
+  }
+
+  /** A statement as it stands in the text, readable or not, with its faults. */
+  realStatement(file: string, subject: string) {
+    const text = this.files.find((f) => f.name === file)?.text;
+    if (text === undefined) return undefined;
+    const document = parseDocument(text, file);
+    const statement = document.statements.find((s) => s.subject === subject);
+    return (
+      statement && {
+        start: statement.start,
+        end: statement.end,
+        faults: document.problems.filter((p) => p.subject === subject && p.fatal),
+      }
+    );
+  }
+
+  /** The subject of the statement that begins at an offset of a file. */
+  subjectAt(file: string, start: number): string | undefined {
+    const text = this.files.find((f) => f.name === file)?.text ?? '';
+    return parseDocument(text, file).statements.find((s) => s.start === start)?.subject;
+  }
+
+  /** The names in use, for completion. */
+  names(): Readonly<Partial<Record<Kind, readonly string[]>>> {
+    const out: Partial<Record<Kind, string[]>> = {};
+    for (const s of this.site.statements) if ('name' in s && s.name) (out[s.kind] ??= []).push(s.name);
+    out.port = [...this.site.ports.keys()];
+    return out;
+  }
+}
+
+/** The files that are told to the box: those that hold a statement of its own, or nothing yet. */
+function boxOnly(files: Files): Files {
+  const kept = files.filter((f) => {
+    const { statements } = parseDocument(f.text, f.name);
+    return (
+      statements.some((s) => !WIRING_KINDS.has(s.kind)) || (!statements.length && !/wiring/.test(f.name))
+    );
+  });
+  return kept.map((f) => ({ name: f.name, text: f.text }));
+}
+
+const copy = (changes: readonly FileChange[]): UndoStep['forward'] =>
+  changes.map((c) => ({ file: c.file, edits: c.edits.map((e) => ({ ...e })) }));
+
+/** A box state as the store wants it: without proxies and readonly marks. */
+const toStored = (box: BoxState): StoredSite['box'] => JSON.parse(JSON.stringify(box)) as StoredSite['box'];

@@ -1,0 +1,162 @@
+<script lang="ts">
+  import { TRIAL_SECONDS } from '#core/change';
+  import { REFUSALS, changeTexts, findingText } from '#words';
+  import { useSession } from '../../session/index';
+  import Trial from './Trial.svelte';
+  const session = useSession();
+  let seconds = $state<number>(TRIAL_SECONDS.usual);
+  let note = $state('');
+  let refused = $state('');
+  let overruled = $state<readonly string[]>([]);
+  const blocking = $derived(session.findings.filter((f) => f.severity === 'error'));
+  const open = $derived(blocking.filter((f) => !overruled.includes(f.code + f.subject)));
+  const broken = $derived(session.held.length > 0);
+  function tryIt() {
+    const no = session.tryDraft(seconds, note.trim());
+    refused = no ? REFUSALS[no] : '';
+    if (!no) {
+      note = '';
+      overruled = [];
+    }
+  }
+  const when = (at: number) => new Date(at).toLocaleString();
+  const heads: Record<number, string> = {
+    0: 'Newly open',
+    1: 'Ways into the box',
+    2: 'What serves or is served changes',
+    3: 'The rest',
+  };
+</script>
+
+<div class="mx-auto grid max-w-[1200px] grid-cols-[1.4fr_1fr] gap-4 p-4" data-testid="change">
+  <section aria-label="difference">
+    <h2 class="mb-2 h2">Draft against running</h2>
+    {#if !session.changes.length}
+      <p class="panel p-3 quiet">No difference: the box runs what the draft says.</p>
+    {/if}
+    {#each [0, 1, 2, 3] as rank (rank)}
+      {@const list = session.changes.filter((c) => c.rank === rank)}
+      {#if list.length}
+        <h3 class="mt-3 mb-1 font-semibold">{heads[rank]}</h3>
+        <ul class="panel divide-y divide-base-300">
+          {#each list as c (c.subject + c.kind)}
+            <li class="px-3 py-1.5">
+              {#each changeTexts(c) as line (line)}
+                <button
+                  class="mono block text-start text-[12.5px] hover:underline"
+                  onclick={() => {
+                    session.view = 'board';
+                    session.select(c.subject);
+                  }}>{line}</button
+                >
+              {/each}
+            </li>
+          {/each}
+        </ul>
+      {/if}
+    {/each}
+  </section>
+  <div class="space-y-4">
+    <section class="panel p-3" aria-label="trial">
+      <h2 class="mb-2 h2">Apply on trial</h2>
+      {#if session.box.trial}
+        <Trial />
+      {:else}
+        <p class="mb-2">The box takes the draft, and goes back by itself unless you stay with it in time.</p>
+        {#if !session.box.passwordSet}
+          <p class="mb-2 rounded p-2" style:background="var(--error-ground)">
+            ■ The box still has the password it came with.
+            <button
+              class="link text-primary"
+              data-testid="set-password"
+              onclick={() => session.tell({ do: 'set-password' })}>Set a new one</button
+            >
+          </p>
+        {/if}
+        {#if blocking.length}
+          <p class="mb-1 font-semibold">These stand in the way:</p>
+          <ul class="mb-2 space-y-1">
+            {#each blocking as f (f.code + f.subject + f.at.start)}
+              <li class="rounded p-2" style:background="var(--error-ground)">
+                ■ {findingText(f)}
+                <label class="mt-1 flex items-center gap-2">
+                  <input
+                    type="checkbox"
+                    class="checkbox checkbox-xs"
+                    checked={overruled.includes(f.code + f.subject)}
+                    onchange={(e) =>
+                      (overruled = e.currentTarget.checked
+                        ? [...overruled, f.code + f.subject]
+                        : overruled.filter((x) => x !== f.code + f.subject))}
+                  />
+                  overrule <span class="mono">{f.code}</span>
+                </label>
+              </li>
+            {/each}
+          </ul>
+        {/if}
+        <div class="flex items-end gap-2">
+          <label class="w-28"
+            >seconds <input
+              type="number"
+              class="field"
+              min={TRIAL_SECONDS.least}
+              max={TRIAL_SECONDS.most}
+              bind:value={seconds}
+              data-testid="trial-seconds"
+            /></label
+          >
+          <label class="flex-1"
+            >note <input class="field" bind:value={note} placeholder="what this is for" /></label
+          >
+        </div>
+        <button
+          class="btn mt-3 btn-primary btn-sm"
+          data-testid="try"
+          disabled={!session.changes.length || open.length > 0 || broken || !session.leading}
+          onclick={tryIt}>Try it</button
+        >
+        {#if broken}<p class="mt-1 text-error">A statement cannot be read yet; finish it first.</p>{/if}
+        {#if refused}<p class="mt-1 text-error" role="alert">{refused}</p>{/if}
+        {#if session.box.last}<p class="mt-2 quiet" data-testid="went-back">
+            Went back by itself {when(session.box.last.at)}.
+          </p>{/if}
+      {/if}
+    </section>
+    <section class="panel p-3" aria-label="start-up">
+      <h2 class="mb-2 h2">Start-up</h2>
+      <p class="mb-2">
+        {session.saved
+          ? 'Running is saved: a reboot starts the same.'
+          : 'Running is not saved: a reboot would lose it.'}
+      </p>
+      <button
+        class="btn btn-sm"
+        data-testid="save"
+        disabled={session.saved || !!session.box.trial || !session.leading}
+        onclick={() => session.tell({ do: 'save' })}>Save to start-up</button
+      >
+      <button class="btn btn-sm" disabled={!session.leading} onclick={() => session.tell({ do: 'reboot' })}
+        >Reboot the bench box</button
+      >
+    </section>
+    <section class="panel p-3" aria-label="history">
+      <h2 class="mb-2 h2">History</h2>
+      {#if !session.box.history.length}<p class="quiet">Nothing has stayed yet.</p>{/if}
+      <ul class="space-y-1">
+        {#each session.box.history as h (h.at)}
+          <li class="flex items-baseline gap-2">
+            <span>{when(h.at)}</span><span class="quiet">{h.note}</span>
+            <button
+              class="btn ms-auto btn-xs"
+              onclick={() => {
+                for (const f of h.files) session.setText(f.name, f.text, `restore ${when(h.at)}`);
+                session.restTyping();
+              }}>as a draft</button
+            >
+          </li>
+        {/each}
+      </ul>
+    </section>
+  </div>
+</div>

@@ -1,0 +1,53 @@
+<script lang="ts">
+  import { REFUSALS } from '#words';
+  import { useSession } from '../../session/index';
+  import { deskGroups, desksSentence, firstFail, ladderSentence } from '../proof/ladders';
+  // A running trial: how long it has, what the running box reaches, and the two ways to end it.
+  const session = useSession();
+  let refused = $state('');
+  const proof = $derived(session.derived?.running ?? session.derived?.draft);
+  const whole = $derived(session.box.trial ? (session.box.trial.until - session.box.trial.since) / 1000 : 1);
+  const clock = (s: number) => `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`;
+  function end(event: Parameters<typeof session.tell>[0]) {
+    const no = session.tell(event);
+    refused = no ? REFUSALS[no] : '';
+  }
+</script>
+
+<p class="mono text-2xl font-semibold" data-testid="countdown" aria-live="off">{clock(session.trialLeft)}</p>
+<progress class="progress w-full" max={whole} value={session.trialLeft} aria-label="time left on trial"
+></progress>
+<p class="my-2">The box runs the draft. It goes back by itself when the time is over.</p>
+{#if proof}
+  <ul class="mb-3">
+    {#each proof.uplinks as u (u.interface)}
+      <li>
+        {firstFail(u.stages) ? '✕' : '✓'} <b>{u.interface}</b>: {ladderSentence(u.stages)}
+      </li>
+    {/each}
+    <li>
+      {deskGroups(proof).some((g) => g.fail) ? '✕' : '✓'} <b>desks</b>: {desksSentence(deskGroups(proof))}
+    </li>
+  </ul>
+{/if}
+<div class="flex gap-2">
+  <button
+    class="btn btn-primary btn-sm"
+    data-testid="stay"
+    disabled={!session.leading}
+    onclick={() => session.box.trial && end({ do: 'stay', id: session.box.trial.id })}>Stay with it</button
+  >
+  <button
+    class="btn btn-sm"
+    data-testid="go-back"
+    disabled={!session.leading}
+    onclick={() => end({ do: 'go-back' })}>Go back</button
+  >
+  <button
+    class="btn btn-ghost btn-sm"
+    disabled={!session.leading}
+    onclick={() => session.box.trial && end({ do: 'extend', id: session.box.trial.id, seconds: 60 })}
+    >+1 min</button
+  >
+</div>
+{#if refused}<p class="mt-1 text-error" role="alert">{refused}</p>{/if}

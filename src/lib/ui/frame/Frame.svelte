@@ -1,0 +1,124 @@
+<script lang="ts">
+  import { onMount } from 'svelte';
+  import { useSession } from '../../session/index';
+  import Board from '../board/Board.svelte';
+  import Change from '../change/Change.svelte';
+  import FirstLight from '../firstlight/FirstLight.svelte';
+  import Proof from '../proof/Proof.svelte';
+  import Strip from '../proof/Strip.svelte';
+  import Findings from '../slip/Findings.svelte';
+  import Slip from '../slip/Slip.svelte';
+  import Text from '../text/Text.svelte';
+  import Head from './Head.svelte';
+  import Keys from './Keys.svelte';
+  import Notices from './Notices.svelte';
+  import SayLine from './SayLine.svelte';
+  import { readFiles } from './files';
+
+  let { demo }: { demo: () => Promise<{ name: string; files: { name: string; text: string }[] }> } = $props();
+  const session = useSession();
+
+  const typingIn = (target: EventTarget | null) =>
+    target instanceof HTMLElement && target.closest('input, textarea, select, [contenteditable]') !== null;
+
+  function onkeydown(event: KeyboardEvent) {
+    const mod = event.ctrlKey || event.metaKey;
+    if (mod && !event.altKey && event.key.toLowerCase() === 'z' && !typingIn(event.target)) {
+      event.preventDefault();
+      if (event.shiftKey) session.redo();
+      else session.undo();
+      return;
+    }
+    if (mod && event.key.toLowerCase() === 'y' && !typingIn(event.target)) {
+      event.preventDefault();
+      session.redo();
+      return;
+    }
+    if (event.key === 'Escape') {
+      if (session.help) session.help = false;
+      else if (session.saying !== undefined) session.saying = undefined;
+      else if (session.drawer) session.drawer = false;
+      else if (session.drill.cut.length || session.drill.dead.length) session.setDrill({});
+      else if (!typingIn(event.target)) session.select();
+      return;
+    }
+    if (mod || event.altKey || typingIn(event.target)) return;
+    const views = ['board', 'proof', 'change', 'text'] as const;
+    if (event.key === '/') {
+      event.preventDefault();
+      session.saying = '';
+    } else if (event.key === '?') session.help = !session.help;
+    else if (event.key === 'f') session.drawer = !session.drawer;
+    else if (/^[1-4]$/.test(event.key)) session.view = views[Number(event.key) - 1]!;
+  }
+
+  async function ondrop(event: DragEvent) {
+    const files = [...(event.dataTransfer?.files ?? [])];
+    if (!files.length) return;
+    event.preventDefault();
+    await readFiles(session, files);
+  }
+
+  async function onpaste(event: ClipboardEvent) {
+    if (typingIn(event.target)) return;
+    const files = [...(event.clipboardData?.files ?? [])];
+    if (files.length) await readFiles(session, files);
+  }
+
+  let theme = $state('');
+  onMount(() => {
+    theme = localStorage.getItem('jolly-gate theme') ?? '';
+  });
+  $effect(() => {
+    const dark = matchMedia('(prefers-color-scheme: dark)').matches;
+    document.documentElement.dataset.theme = theme || (dark ? 'lantern' : 'daylight');
+    if (theme) localStorage.setItem('jolly-gate theme', theme);
+  });
+</script>
+
+<svelte:window {onkeydown} {onpaste} {ondrop} ondragover={(e) => e.preventDefault()} />
+
+<div class="frame">
+  <Head
+    {demo}
+    onTheme={() => (theme = document.documentElement.dataset.theme === 'lantern' ? 'daylight' : 'lantern')}
+  />
+  <Notices />
+  {#if session.ready}
+    <div class="middle">
+      <main class="view" aria-label={session.view}>
+        {#if session.view === 'board'}<Board />
+        {:else if session.view === 'proof'}<Proof />
+        {:else if session.view === 'change'}<Change />
+        {:else if session.view === 'text'}<Text />
+        {:else}<FirstLight />{/if}
+      </main>
+      {#if session.drawer}<Findings />
+      {:else if session.view === 'board' && session.selection.length}<Slip />{/if}
+    </div>
+    {#if session.view !== 'first-light'}<Strip />{/if}
+  {:else}
+    <p class="p-6 quiet">Opening …</p>
+  {/if}
+</div>
+{#if session.saying !== undefined}<SayLine />{/if}
+{#if session.help}<Keys />{/if}
+
+<style>
+  .frame {
+    display: grid;
+    grid-template-rows: auto auto 1fr auto;
+    height: 100%;
+    min-height: 0;
+  }
+  .middle {
+    display: flex;
+    min-height: 0;
+    grid-row: 3;
+  }
+  .view {
+    flex: 1;
+    min-width: 0;
+    overflow: auto;
+  }
+</style>

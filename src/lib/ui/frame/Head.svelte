@@ -1,0 +1,186 @@
+<script lang="ts">
+  import { useSession } from '../../session/index';
+  import type { View } from '../../session/index';
+  import Mark from '../primitives/Mark.svelte';
+  import Weight from '../primitives/Weight.svelte';
+  import { exportFiles, readFiles } from './files';
+
+  let {
+    demo,
+    onTheme,
+  }: {
+    demo: () => Promise<{ name: string; files: { name: string; text: string }[] }>;
+    onTheme: () => void;
+  } = $props();
+  const session = useSession();
+  let menu = $state(false);
+  let sites = $state<readonly { id: string; name: string; updated: number }[]>([]);
+  let chooser = $state<HTMLInputElement>();
+  const count = (s: string) => session.findings.filter((f) => f.severity === s).length;
+  const views: { id: View; name: string }[] = [
+    { id: 'board', name: 'Board' },
+    { id: 'proof', name: 'Proof' },
+    { id: 'change', name: 'Change' },
+    { id: 'text', name: 'Text' },
+  ];
+  const clock = (seconds: number) => `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`;
+  const boxWord = $derived(
+    session.box.trial
+      ? `on trial ${clock(session.trialLeft)}`
+      : session.changes.length
+        ? `draft differs in ${session.changes.length}`
+        : session.saved
+          ? 'draft, running and start-up agree'
+          : 'running is not saved to start-up',
+  );
+  async function toggle() {
+    menu = !menu;
+    if (menu) sites = await session.sites();
+  }
+  const factory = [
+    { name: 'box.gate', text: 'box edge:\nport p1:\nport p2:\nport p3:\nport p4:\n' },
+    { name: 'wiring.gate', text: '' },
+  ];
+</script>
+
+<header class="panel flex items-center gap-3 rounded-none border-x-0 border-t-0 px-3 py-1.5">
+  <span class="text-primary"><Mark size={26} /></span>
+  <div class="relative">
+    <button class="btn px-2 text-base font-semibold btn-ghost btn-sm" onclick={toggle} aria-expanded={menu}>
+      {session.name || 'Jolly Gate'} <span class="quiet" aria-hidden="true">▾</span>
+    </button>
+    {#if menu}
+      <div
+        class="panel absolute top-full left-0 z-40 mt-1 w-80 p-2 shadow-lg"
+        role="group"
+        aria-label="sites"
+      >
+        <p class="px-2 py-1 quiet">Sites kept in this browser</p>
+        {#each sites as site (site.id)}
+          <button
+            class="btn w-full justify-start font-normal btn-ghost btn-sm"
+            aria-current={site.id === session.id}
+            onclick={() => {
+              menu = false;
+              void session.open(site.id);
+            }}>{site.id === session.id ? '▸ ' : ''}{site.name}</button
+          >
+        {/each}
+        <hr class="my-1 border-base-300" />
+        <button
+          class="btn w-full justify-start font-normal btn-ghost btn-sm"
+          onclick={() => {
+            menu = false;
+            session.begin('New site', factory, { firstLight: true, factory: true });
+          }}>New site: First light</button
+        >
+        <button
+          class="btn w-full justify-start font-normal btn-ghost btn-sm"
+          onclick={async () => {
+            menu = false;
+            const d = await demo();
+            session.begin(d.name, d.files);
+          }}>Open the demo afresh</button
+        >
+        <button
+          class="btn w-full justify-start font-normal btn-ghost btn-sm"
+          onclick={() => {
+            menu = false;
+            chooser?.click();
+          }}>Open .gate files …</button
+        >
+        <button
+          class="btn w-full justify-start font-normal btn-ghost btn-sm"
+          onclick={() => {
+            menu = false;
+            exportFiles(session);
+          }}>Export the .gate files</button
+        >
+      </div>
+    {/if}
+    <input
+      bind:this={chooser}
+      type="file"
+      accept=".gate"
+      multiple
+      class="hidden"
+      data-testid="open-files"
+      onchange={async (e) => {
+        await readFiles(session, [...(e.currentTarget.files ?? [])]);
+        e.currentTarget.value = '';
+      }}
+    />
+  </div>
+  <span class="badge border-base-300 bg-base-200 whitespace-nowrap" data-testid="box-state">
+    <span aria-hidden="true">{session.box.trial ? '◔' : session.changes.length ? '◇' : '◆'}</span>
+    bench · {boxWord}
+  </span>
+  <nav class="flex gap-1" aria-label="views">
+    {#if session.firstLight}
+      <button
+        class={[
+          'btn btn-sm',
+          session.view === 'first-light'
+            ? 'bg-accent font-semibold text-accent-content'
+            : 'btn-ghost font-normal',
+        ]}
+        aria-current={session.view === 'first-light' ? 'page' : undefined}
+        onclick={() => (session.view = 'first-light')}>First light</button
+      >
+    {/if}
+    {#each views as view (view.id)}
+      <button
+        class={[
+          'btn btn-sm',
+          session.view === view.id ? 'bg-accent font-semibold text-accent-content' : 'btn-ghost font-normal',
+        ]}
+        aria-current={session.view === view.id ? 'page' : undefined}
+        data-testid={`view-${view.id}`}
+        onclick={() => (session.view = view.id)}>{view.name}</button
+      >
+    {/each}
+  </nav>
+  <div class="ms-auto flex items-center gap-2">
+    {#if session.proving}<span class="quiet" role="status">proving …</span>{/if}
+    <button
+      class="btn gap-2 btn-sm"
+      aria-pressed={session.drawer}
+      data-testid="findings-button"
+      title="Findings (f)"
+      onclick={() => (session.drawer = !session.drawer)}
+    >
+      <Weight severity="error" count={count('error')} />
+      <Weight severity="warning" count={count('warning')} />
+      <Weight severity="advice" count={count('advice')} />
+    </button>
+    <button class="btn gap-1 px-2 btn-ghost btn-sm" onclick={() => (session.saying = '')}
+      ><span class="key">/</span> say</button
+    >
+    <button
+      class="btn px-2 btn-ghost btn-sm"
+      aria-label="Undo"
+      title="Undo (Ctrl+Z)"
+      disabled={!session.undoSteps.length}
+      onclick={() => session.undo()}>↶</button
+    >
+    <button
+      class="btn px-2 btn-ghost btn-sm"
+      aria-label="Redo"
+      title="Redo (Ctrl+Y)"
+      disabled={!session.redoSteps.length}
+      onclick={() => session.redo()}>↷</button
+    >
+    <button
+      class="btn px-2 btn-ghost btn-sm"
+      onclick={onTheme}
+      aria-label="Daylight or lantern"
+      title="Daylight or lantern">◐</button
+    >
+    <button
+      class="btn px-2 btn-ghost btn-sm"
+      onclick={() => (session.help = true)}
+      aria-label="Keys"
+      title="Keys (?)"><span class="key">?</span></button
+    >
+  </div>
+</header>

@@ -1,0 +1,33 @@
+<script lang="ts">
+  import { useSession } from '../../session/index';
+  const session = useSession();
+  const keys: [string, string][] = [
+    ['/', 'say line: a statement, a clause, or a question'],
+    ['1 2 3 4', 'Board, Proof, Change, Text'],
+    ['arrows', 'about the board, slab by slab'],
+    ['Enter', 'open the slip of a slab; at a crossing, start an interface'],
+    ['m', 'move a slab to another zone or port: arrows, then Enter'],
+    ['f', 'findings'],
+    ['Ctrl+Z, Ctrl+Y', 'undo, redo'],
+    ['Esc', 'close, restore a drill, let go'],
+    ['?', 'this sheet'],
+  ];
+  let dialog = $state<HTMLDialogElement>();
+  $effect(() => dialog?.showModal());
+</script>
+
+<dialog
+  bind:this={dialog}
+  class="panel m-auto w-[30rem] p-4 text-base-content shadow-xl"
+  onclose={() => (session.help = false)}
+  aria-label="Keys"
+>
+  <h2 class="mb-3 h2">Keys</h2>
+  <dl class="grid grid-cols-[9rem_1fr] gap-y-2">
+    {#each keys as [key, what] (key)}
+      <dt><span class="key">{key}</span></dt>
+      <dd>{what}</dd>
+    {/each}
+  </dl>
+  <form method="dialog" class="mt-4 text-end"><button class="btn btn-sm">Close</button></form>
+</dialog>

@@ -1,0 +1,144 @@
+<script lang="ts">
+  import { readSaid } from '#core/edits';
+  import { contextOf, findAll } from '#core/findings';
+  import { applyEdits, complete, parseDocument } from '#core/notation';
+  import { buildSite } from '#core/site';
+  import { findingText } from '#words';
+  import { useSession } from '../../session/index';
+  import Weight from '../primitives/Weight.svelte';
+
+  const session = useSession();
+  let input = $state<HTMLInputElement>();
+  let caret = $state(0);
+  let chosen = $state(0);
+  const line = $derived(session.saying ?? '');
+  const said = $derived(readSaid(session.site, line));
+  const offers = $derived.by(() => {
+    const direct = complete(line, caret, session.names());
+    if (direct.length || line.includes(' ')) return direct.slice(0, 8);
+    const things = [...session.site.interfaces.map((i) => i.name), ...session.site.zones.map((z) => z.name)];
+    return things
+      .filter((n, i) => line !== '' && n.startsWith(line) && n !== line && things.indexOf(n) === i)
+      .slice(0, 8)
+      .map((n) => ({ insert: `${n} `, start: 0, about: 'name' as const }));
+  });
+  /** What the edit would bring and take away, in findings. */
+  const outcome = $derived.by(() => {
+    if (said.does !== 'edit') return undefined;
+    const documents = session.site.documents.map((d) => {
+      const change = said.changes.find((c) => c.file === d.file);
+      return change ? parseDocument(applyEdits(d.text, change.edits), d.file) : d;
+    });
+    const key = (f: { code: string; subject: string }) => `${f.code} ${f.subject}`;
+    const before = new Set(session.findings.map(key));
+    const after = findAll(contextOf(buildSite(documents)));
+    const now = new Set(after.map(key));
+    return {
+      comes: after.filter((f) => !before.has(key(f))),
+      goes: session.findings.filter((f) => !now.has(key(f)) && f.code !== 'first-password'),
+    };
+  });
+  let answer = $state('');
+  async function enter() {
+    if (said.does === 'edit') {
+      if (session.apply(said.changes, said.writes)) session.saying = undefined;
+    } else if (said.does === 'go') {
+      session.view = 'board';
+      session.select(said.subject);
+      session.saying = undefined;
+    } else if (said.does === 'ask') {
+      const got = await session.ask(said.from, said.to, said.service);
+      answer = got.ok ? got.sentence : got.why;
+    }
+  }
+  function take(i: number) {
+    const offer = offers[i];
+    if (!offer) return;
+    session.saying = line.slice(0, offer.start) + offer.insert + line.slice(caret);
+    caret = offer.start + offer.insert.length;
+    chosen = 0;
+    queueMicrotask(() => input?.setSelectionRange(caret, caret));
+  }
+  function onkeydown(event: KeyboardEvent) {
+    if (event.key === 'Enter') {
+      event.preventDefault();
+      void enter();
+    } else if (event.key === 'Tab' && offers.length) {
+      event.preventDefault();
+      take(chosen);
+    } else if (event.key === 'ArrowDown' && offers.length) {
+      event.preventDefault();
+      chosen = (chosen + 1) % offers.length;
+    } else if (event.key === 'ArrowUp' && offers.length) {
+      event.preventDefault();
+      chosen = (chosen + offers.length - 1) % offers.length;
+    }
+  }
+  $effect(() => input?.focus());
+</script>
+
+<div
+  class="panel fixed inset-x-0 bottom-0 z-30 mx-auto mb-36 w-[46rem] max-w-[94vw] p-3 shadow-xl"
+  role="dialog"
+  aria-label="say line"
+>
+  <label class="flex items-center gap-2">
+    <span class="key">/</span>
+    <input
+      bind:this={input}
+      class="field mono text-[0.875rem]"
+      data-testid="say"
+      spellcheck="false"
+      autocomplete="off"
+      aria-label="Say a statement, a clause or a question"
+      placeholder="studio lends .50-.239 · zone lab: · wheel-pc to www.example tcp 443"
+      value={line}
+      oninput={(e) => {
+        session.saying = e.currentTarget.value;
+        caret = e.currentTarget.selectionStart ?? line.length;
+        chosen = 0;
+        answer = '';
+      }}
+      onclick={(e) => (caret = e.currentTarget.selectionStart ?? 0)}
+      {onkeydown}
+    />
+  </label>
+  {#if offers.length}
+    <ul class="mt-2 flex flex-wrap gap-1" aria-label="completions">
+      {#each offers as offer, i (offer.insert)}
+        <li>
+          <button class={['btn mono btn-xs', i === chosen && 'btn-neutral']} onclick={() => take(i)}
+            >{offer.insert}</button
+          >
+        </li>
+      {/each}
+      <li class="self-center quiet"><span class="key">Tab</span> takes it</li>
+    </ul>
+  {/if}
+  <div class="mt-2" aria-live="polite" data-testid="say-preview">
+    {#if said.does === 'edit'}
+      <p>
+        <span class="quiet">writes</span> <span class="mono">{said.writes}</span> ·
+        <span class="key">Enter</span>
+      </p>
+      {#each outcome?.goes ?? [] as f (f.code + f.subject)}
+        <p class="text-success">✓ mends: {findingText(f)}</p>
+      {/each}
+      {#each outcome?.comes ?? [] as f (f.code + f.subject + f.at.start)}
+        <p><Weight severity={f.severity} /> {findingText(f)}</p>
+      {/each}
+    {:else if said.does === 'ask'}
+      <p>
+        <span class="quiet">asks the bench</span>
+        {said.from} to {said.to}
+        {said.service ?? 'ping'} · <span class="key">Enter</span>
+      </p>
+      {#if answer}<p class="mt-1 font-semibold" data-testid="say-answer">{answer}</p>{/if}
+    {:else if said.does === 'go'}
+      <p>
+        <span class="quiet">opens</span>
+        {said.subject.replace('/', ' ')} · <span class="key">Enter</span>
+      </p>
+    {:else if said.why}<p class="quiet">{said.why}</p>{/if}
+  </div>
+</div>

@@ -1,0 +1,182 @@
+<script lang="ts">
+  import { promiseText } from '#words';
+  import type { Answer } from '../../../worker/protocol';
+  import { useSession } from '../../session/index';
+  import Rung from '../primitives/Rung.svelte';
+  import Ladder from './Ladder.svelte';
+
+  const session = useSession();
+  const proof = $derived(session.derived?.draft);
+  const live = $derived(session.changes.length === 0);
+  let from = $state('');
+  let to = $state('');
+  let service = $state('');
+  let answer = $state<Answer | undefined>();
+  let asking = $state(false);
+  const names = $derived([
+    ...session.site.zones.map((z) => z.name),
+    ...session.site.stations.map((s) => s.name),
+    ...session.site.fars.map((f) => f.name),
+    ...session.site.interfaces.map((i) => i.name),
+    'internet',
+  ]);
+  async function ask() {
+    if (!from.trim() || !to.trim()) return;
+    asking = true;
+    answer = await session.ask(from, to, service || undefined);
+    asking = false;
+  }
+  const toggle = (list: readonly string[], name: string) =>
+    list.includes(name) ? list.filter((x) => x !== name) : [...list, name];
+</script>
+
+<div class="mx-auto max-w-[1500px] space-y-4 p-4" data-testid="proof">
+  <section class="panel p-3" aria-label="ask">
+    <h2 class="mb-2 h2">Ask the bench</h2>
+    <form
+      class="flex flex-wrap items-end gap-2"
+      onsubmit={(e) => {
+        e.preventDefault();
+        void ask();
+      }}
+    >
+      <label class="w-44"
+        >from <input
+          class="field mono"
+          list="ends"
+          bind:value={from}
+          placeholder="wheel-pc"
+          data-testid="ask-from"
+        /></label
+      >
+      <label class="w-52"
+        >to <input
+          class="field mono"
+          list="ends"
+          bind:value={to}
+          placeholder="www.example"
+          data-testid="ask-to"
+        /></label
+      >
+      <label class="w-36">service <input class="field mono" bind:value={service} placeholder="ping" /></label>
+      <button class="btn btn-sm btn-primary" disabled={asking || !from.trim() || !to.trim()}>Follow it</button
+      >
+      <datalist id="ends"
+        >{#each [...new Set(names)] as n (n)}<option value={n}></option>{/each}</datalist
+      >
+    </form>
+    {#if answer}
+      <p class="mt-3 text-[0.9375rem] font-semibold" data-testid="answer" aria-live="polite">
+        {answer.ok ? answer.sentence : answer.why}
+      </p>
+      {#if answer.ok}
+        <ol class="trace mt-2">
+          {#each answer.steps as s, i (i)}
+            {@const before = answer.steps[i - 1]}
+            <li class="grid grid-cols-[8rem_1fr] gap-3 py-0.5">
+              <span class={before?.node === s.node ? 'invisible' : 'font-semibold'}>{s.node}</span>
+              <span>
+                {s.text}
+                {#if before && (before.source !== s.source || before.destination !== s.destination)}
+                  <span class="mono quiet"
+                    >{before.source !== s.source ? `${before.source} → ${s.source}` : ''}
+                    {before.destination !== s.destination
+                      ? `${before.destination} → ${s.destination}`
+                      : ''}</span
+                  >
+                {/if}
+                {#if s.subject && s.line}
+                  <button
+                    class="link ms-1 text-primary"
+                    onclick={() => {
+                      session.view = 'board';
+                      session.select(s.subject!);
+                    }}>line {s.line}</button
+                  >
+                {/if}
+              </span>
+            </li>
+          {/each}
+        </ol>
+      {/if}
+    {/if}
+  </section>
+
+  <section aria-label="drills" class="panel p-3">
+    <h2 class="mb-2 h2">Drills</h2>
+    <p class="mb-2 quiet">What if a line fails? Nothing is written; Esc restores.</p>
+    <div class="flex flex-wrap gap-2">
+      {#each session.site.circuits as c (c.name)}
+        <span class="panel inline-flex items-center gap-1 px-2 py-1">
+          <b>{c.name}</b>
+          <button
+            class="btn btn-xs"
+            aria-pressed={session.drill.cut.includes(c.name)}
+            onclick={() => session.setDrill({ ...session.drill, cut: toggle(session.drill.cut, c.name) })}
+            >{session.drill.cut.includes(c.name) ? 'restore cable' : 'cut'}</button
+          >
+          <button
+            class="btn btn-xs"
+            data-testid={`deaden-${c.name}`}
+            aria-pressed={session.drill.dead.includes(c.name)}
+            onclick={() => session.setDrill({ ...session.drill, dead: toggle(session.drill.dead, c.name) })}
+            >{session.drill.dead.includes(c.name) ? 'revive' : 'deaden'}</button
+          >
+        </span>
+      {/each}
+      {#if !session.site.circuits.length}<span class="quiet">The wiring names no circuit.</span>{/if}
+    </div>
+  </section>
+
+  {#if proof}
+    <section aria-label="promises">
+      <h2 class="mb-2 h2">
+        Promises <span class="font-normal quiet"
+          >{proof.promises.filter((p) => p.result === 'pass').length} of {proof.promises.length} kept</span
+        >
+      </h2>
+      <ul class="panel divide-y divide-base-300">
+        {#each proof.promises as p (p.file + p.line)}
+          <li class="grid grid-cols-[16px_1fr] gap-2 px-3 py-1.5" data-testid="promise">
+            <Rung result={p.result} evidence={live ? 'live' : 'bench'} />
+            <span
+              ><span class="mono">{p.text.replace(/^expect /, '')}</span>
+              <span class={p.result === 'fail' ? 'block font-semibold text-error' : 'quiet'}
+                >{promiseText(p)}</span
+              ></span
+            >
+          </li>
+        {/each}
+        {#if !proof.promises.length}<li class="px-3 py-2 quiet">
+            No promise is made. Say one: <span class="mono">expect studio reaches internet</span>
+          </li>{/if}
+      </ul>
+    </section>
+    <section aria-label="ways out">
+      <h2 class="mb-2 h2">Ways out</h2>
+      <div class="grid grid-cols-[repeat(auto-fill,minmax(380px,1fr))] gap-3">
+        {#each proof.uplinks as u (u.interface)}
+          <Ladder
+            title={u.interface}
+            about={`${u.active ? 'active' : 'stand-by'}${u.supposed ? ' · supposed circuit' : ''}`}
+            stages={u.stages}
+            supposed={u.supposed}
+          />
+        {/each}
+      </div>
+    </section>
+    <section aria-label="desks">
+      <h2 class="mb-2 h2">Desks</h2>
+      <div class="grid grid-cols-[repeat(auto-fill,minmax(380px,1fr))] gap-3">
+        {#each proof.desks as d (d.station)}
+          <Ladder
+            title={d.station}
+            about={`on ${d.interface}${d.supposed ? ' · supposed' : ''}`}
+            stages={d.stages}
+            supposed={d.supposed}
+          />
+        {/each}
+      </div>
+    </section>
+  {/if}
+</div>

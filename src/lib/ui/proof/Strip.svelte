@@ -1,0 +1,158 @@
+<script lang="ts">
+  import { STAGE_NAMES, stageText } from '#words';
+  import { useSession } from '../../session/index';
+  import Rung from '../primitives/Rung.svelte';
+  import { deskGroups, desksSentence, firstFail, ladderSentence, sameLadder } from './ladders';
+
+  const session = useSession();
+  const draft = $derived(session.derived?.draft);
+  const running = $derived(session.derived?.running);
+  const live = $derived(session.changes.length === 0);
+  const groups = $derived(draft ? deskGroups(draft) : []);
+  const runningGroups = $derived(running ? deskGroups(running) : []);
+  const many = $derived((draft?.uplinks.length ?? 0) > 3);
+  const evidence = (supposed: boolean) =>
+    (supposed ? 'supposed' : live ? 'live' : 'bench') as 'supposed' | 'bench' | 'live';
+  const failed = $derived(draft?.promises.filter((p) => p.result === 'fail') ?? []);
+</script>
+
+<footer class="strip panel" aria-label="proof strip" data-testid="strip">
+  {#if !draft}<p class="quiet">The bench is booting …</p>
+  {:else}
+    <div class={many ? 'grid grid-cols-2 gap-x-6' : ''}>
+      {#each draft.uplinks as u (u.interface)}
+        {@const was = running?.uplinks.find((r) => r.interface === u.interface)}
+        {@const differs = was && !sameLadder(u.stages, was.stages)}
+        {@const fail = firstFail(u.stages)}
+        <div class="row" data-testid={`ladder-${u.interface}`}>
+          <button class="text-start font-semibold hover:underline" onclick={() => (session.view = 'proof')}
+            >{u.interface}</button
+          >
+          <span class="rungs">
+            {#each u.stages as s (s.stage)}
+              <span class="inline-flex flex-col gap-0.5">
+                <Rung
+                  result={s.result}
+                  evidence={evidence(u.supposed)}
+                  label={many && !fail
+                    ? ''
+                    : s.stage === 'egress' || s.stage === 'name-ping'
+                      ? ''
+                      : (STAGE_NAMES[s.stage] ?? s.stage)}
+                  title={`${STAGE_NAMES[s.stage]}: ${stageText(s)}`}
+                />
+                {#if differs}
+                  {@const r = was.stages.find((x) => x.stage === s.stage)}
+                  {#if r}<Rung
+                      result={r.result}
+                      evidence="live"
+                      half
+                      title={`running: ${stageText(r)}`}
+                    />{/if}
+                {/if}
+              </span>
+            {/each}
+          </span>
+          {#if !many || u.active || fail}
+            <span class="seen"
+              >{u.active ? 'active' : fail ? 'not usable' : 'stand-by'}{u.supposed ? ' · supposed' : ''}</span
+            >
+            <span class={['sentence', fail && 'font-semibold']} title={ladderSentence(u.stages)}>
+              {ladderSentence(u.stages)}{#if differs}<span class="quiet">
+                  · running: {firstFail(was.stages) ? ladderSentence(was.stages) : 'passes'}</span
+                >{/if}
+            </span>
+          {/if}
+        </div>
+      {/each}
+      {#if !draft.uplinks.length}<p class="quiet">
+          No way out yet: no interface is in an upstream zone.
+        </p>{/if}
+    </div>
+    <div class="row desks" data-testid="desks">
+      <button class="text-start font-semibold hover:underline" onclick={() => (session.view = 'proof')}
+        >desks</button
+      >
+      <span class="rungs">
+        {#each groups as g (g.interface)}
+          <Rung
+            result={g.fail ? 'fail' : g.closed ? 'skipped' : 'pass'}
+            evidence={evidence(g.supposed)}
+            label={g.interface + (g.supposed ? ' ~' : '')}
+            title={g.fail
+              ? stageText(g.fail)
+              : g.closed
+                ? `${g.interface}: may not open pages`
+                : `${g.interface}: seen as ${g.seen}`}
+          />
+        {/each}
+      </span>
+      <span class="seen">
+        {#each [...new Set(groups.map((g) => g.seen).filter(Boolean))] as seen (seen)}
+          <span
+            class="mono block"
+            title={groups
+              .filter((g) => g.seen === seen)
+              .map((g) => g.interface)
+              .join(', ')}
+            >{groups.filter((g) => g.seen === seen).length === 1
+              ? groups.find((g) => g.seen === seen)?.interface
+              : `${groups.filter((g) => g.seen === seen).length} networks`} as {seen}</span
+          >
+        {/each}
+      </span>
+      <span class="sentence" title={desksSentence(groups)}>
+        <b>{desksSentence(groups)}</b
+        >{#if running && desksSentence(runningGroups) !== desksSentence(groups)}<span class="quiet">
+            · running: {desksSentence(runningGroups)}</span
+          >{/if}{#if failed.length}<span class="block text-error"
+            >✕ {failed.length} promise{failed.length > 1 ? 's' : ''} not kept: {failed[0]!.text.replace(
+              /^expect /,
+              '',
+            )}</span
+          >{/if}
+      </span>
+    </div>
+  {/if}
+</footer>
+
+<style>
+  .strip {
+    max-height: 132px;
+    overflow: auto;
+    border-width: 2px 0 0;
+    border-radius: 0;
+    padding: 6px 12px;
+    font-size: 12px;
+    line-height: 16px;
+  }
+  .row {
+    display: grid;
+    grid-template-columns: 76px minmax(0, 580px) 128px minmax(180px, 1fr);
+    gap: 10px;
+    align-items: center;
+    padding: 3px 0;
+  }
+  .rungs {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 9px;
+  }
+  .desks {
+    align-items: start;
+  }
+  .seen {
+    white-space: nowrap;
+  }
+  .sentence {
+    overflow: hidden;
+    display: -webkit-box;
+    -webkit-box-orient: vertical;
+    -webkit-line-clamp: 2;
+    line-clamp: 2;
+  }
+  .desks .sentence {
+    -webkit-line-clamp: 3;
+    line-clamp: 3;
+  }
+</style>

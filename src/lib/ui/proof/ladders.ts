@@ -1,0 +1,63 @@
+/** What the strip and the proof view say of ladders, as plain data. */
+import type { StageResult } from '#core/proof';
+import { stageText } from '#words';
+import type { ProofView } from '../../../worker/protocol';
+
+export type Evidence = 'supposed' | 'bench' | 'live';
+
+export const firstFail = (stages: readonly StageResult[]): StageResult | undefined =>
+  stages.find((s) => s.result === 'fail');
+
+/** Whether two ladders say the same at every stage. */
+export const sameLadder = (a: readonly StageResult[], b: readonly StageResult[]): boolean =>
+  a.length === b.length && a.every((s, i) => s.result === b[i]!.result && s.code === b[i]!.code);
+
+export interface DeskGroup {
+  readonly interface: string;
+  readonly total: number;
+  readonly open: number;
+  readonly supposed: boolean;
+  /** The first stage that fails for one of them. */
+  readonly fail?: StageResult;
+  /** Nothing fails, but no page may be opened. */
+  readonly closed: boolean;
+  readonly seen: string;
+}
+
+/** Desks by interface: how many open a page, and where the rest stop. */
+export function deskGroups(proof: ProofView): DeskGroup[] {
+  const names = [...new Set(proof.desks.map((d) => d.interface))];
+  return names.map((name) => {
+    const desks = proof.desks.filter((d) => d.interface === name);
+    const open = desks.filter((d) => d.stages.some((s) => s.stage === 'page' && s.result === 'pass'));
+    const failing = desks.map((d) => firstFail(d.stages)).find((f) => f !== undefined);
+    return {
+      interface: name,
+      total: desks.length,
+      open: open.length,
+      supposed: desks.every((d) => d.supposed),
+      fail: failing,
+      closed: !failing && open.length === 0,
+      seen: open[0]?.stages.find((s) => s.stage === 'egress')?.values.seen ?? '',
+    };
+  });
+}
+
+/** `11 of 12 open a page; tills stop at resolver`. Desks that may not are told apart from those that cannot. */
+export function desksSentence(groups: readonly DeskGroup[]): string {
+  const total = groups.reduce((sum, g) => sum + g.total, 0);
+  const open = groups.reduce((sum, g) => sum + g.open, 0);
+  const failing = groups.filter((g) => g.fail);
+  const closed = groups.filter((g) => g.closed);
+  const stops = failing.map((g) => `${g.interface} stop at ${g.fail!.stage}`);
+  const may = closed.length ? [`${closed.map((g) => g.interface).join(', ')} may not`] : [];
+  return [`${open} of ${total} open a page`, ...stops, ...may].join('; ');
+}
+
+/** The sentence of the first failing stage, or of the address that is seen. */
+export function ladderSentence(stages: readonly StageResult[]): string {
+  const fail = firstFail(stages);
+  if (fail) return stageText(fail);
+  const egress = stages.find((s) => s.stage === 'egress');
+  return egress ? stageText(egress) : '';
+}

@@ -1,0 +1,202 @@
+<script lang="ts">
+  import { broadcastOf, formatIp, formatMac, formatPrefix, hostRange, isIpv4, networkOf } from '#core/addr';
+  import { changeClauses, dropStatement } from '#core/edits';
+  import type { Statement } from '#core/notation';
+  import { interfaceMac, poolSize, primaryOf, stationsOf } from '#core/site';
+  import { findingText, mendText } from '#words';
+  import { useSession } from '../../session/index';
+  import Weight from '../primitives/Weight.svelte';
+  import ClauseField from './ClauseField.svelte';
+  import StatementField from './StatementField.svelte';
+
+  const session = useSession();
+  const subject = $derived(session.selection[0] ?? '');
+  const statement = $derived<Statement | undefined>(session.statementOf(subject));
+  const iface = $derived(session.site.interfaces.find((i) => `interface/${i.name}` === subject));
+  const findings = $derived(session.findings.filter((f) => f.subject === subject));
+  const own = $derived(iface && primaryOf(iface, session.prospects));
+  const stations = $derived(iface ? stationsOf(session.wiring, iface) : []);
+  const around = $derived(
+    session.site.statements.filter(
+      (s) =>
+        iface &&
+        s.subject !== subject &&
+        ['passage', 'leave', 'door', 'known'].includes(s.kind) &&
+        [...s.header, ...s.clauses.flatMap((c) => c.words)].some(
+          (w) => w.text === iface.name || w.text === iface.zone?.name,
+        ),
+    ),
+  );
+  const answers = $derived.by(() => {
+    if (!iface) return '';
+    const said = iface.statement.answers.flatMap((a) =>
+      a.services.map((s) => {
+        const who = a.from
+          ? a.from
+              .map((w) =>
+                w.type === 'name' ? w.name : w.type === 'addresses' ? formatIp(w.range.first) : w.type,
+              )
+              .join(', ')
+          : 'anyone here';
+        return `${s.name}${s.port === undefined ? '' : ` ${s.port}`}: ${a.from ? 'from ' : ''}${who}`;
+      }),
+    );
+    return [...said, 'rest: nobody'].join(' · ');
+  });
+  const label = $derived(subject.replace('/', ' '));
+  const set = (name: string, text: string) => {
+    if (!statement) return;
+    const op =
+      text.trim() === ''
+        ? ({ do: 'remove', name } as const)
+        : ({ do: 'set', name, text: `${name} ${text.trim()}` } as const);
+    session.apply(changeClauses(session.site, statement, [op]), `${label}: ${name}`);
+  };
+  const fields = $derived(
+    iface
+      ? [
+          ['zone', 'zone'],
+          ['on', 'port and tag'],
+          ['address', 'address'],
+          ['also', 'also'],
+          ...(iface.uplink
+            ? [
+                ['gateway', 'gateway'],
+                ['names', 'name servers'],
+                ['watch', 'watch'],
+              ]
+            : [['lends', 'lends']]),
+          ['answers', 'answers'],
+          ['note', 'note'],
+        ]
+      : [],
+  );
+</script>
+
+<aside class="panel slip" aria-label="slip" data-testid="slip">
+  <div class="mb-2 flex items-baseline gap-2">
+    <h2 class="h2">{subject.split('/').slice(1).join('/')}</h2>
+    <span class="quiet">{subject.split('/')[0]}{statement ? ` · line ${statement.line}` : ''}</span>
+    <button class="btn ms-auto px-2 btn-ghost btn-sm" aria-label="Close" onclick={() => session.select()}
+      >✕</button
+    >
+  </div>
+  {#if session.selection.length > 1}<p class="quiet">{session.selection.length} selected</p>{/if}
+  {#if statement}
+    <StatementField {statement} />
+    {#each findings as f (f.code + f.at.start)}
+      <div class={['mt-2 rounded p-2', f.severity]}>
+        <p><Weight severity={f.severity} /> <b>{findingText(f)}</b></p>
+        {#if session.typing === subject}<p class="quiet">before this edit</p>{/if}
+        {#each f.mends as mend, i (i)}
+          <button
+            class="link block text-start text-primary"
+            data-testid={`slip-mend-${f.code}`}
+            onclick={() => session.apply(mend.changes, mendText(mend))}>{mendText(mend)}</button
+          >
+        {/each}
+      </div>
+    {/each}
+    {#if iface && own}
+      <dl class="facts mt-3">
+        <dt>network</dt>
+        <dd class="mono">{formatPrefix(networkOf(own))}</dd>
+        {#if isIpv4(own.address) && own.length < 31}
+          <dt>hosts</dt>
+          <dd class="mono">{formatIp(hostRange(own).first)}–{formatIp(hostRange(own).last)}</dd>
+          <dt>broadcast</dt>
+          <dd class="mono">{formatIp(broadcastOf(own))}</dd>
+        {/if}
+        <dt>MAC</dt>
+        <dd class="mono">{formatMac(interfaceMac(session.site, iface))}</dd>
+        {#if poolSize(iface)}
+          <dt>pool</dt>
+          <dd>{poolSize(iface)} addresses, {stations.filter((s) => s.dhcp && !s.off).length} asked for</dd>
+        {/if}
+        <dt>answers</dt>
+        <dd>{answers}</dd>
+        {#if stations.length}
+          <dt>here sit</dt>
+          <dd>{stations.map((s) => (s.supposed ? `~${s.name}` : s.name)).join(', ')}</dd>
+        {/if}
+      </dl>
+    {/if}
+    {#if fields.length}
+      <h3 class="mt-4 mb-1 font-semibold">Clauses</h3>
+      <div class="grid grid-cols-[6.5rem_1fr] items-center gap-x-2 gap-y-1">
+        {#each fields as [name, what] (name)}
+          <ClauseField {statement} name={name!} label={what!} onset={(text) => set(name!, text)} />
+        {/each}
+      </div>
+    {/if}
+    {#if around.length}
+      <h3 class="mt-4 mb-1 font-semibold">Spoken of by</h3>
+      <ul>
+        {#each around as s (s.subject)}
+          <li>
+            <button
+              class="mono link text-start text-[12px] link-hover"
+              onclick={() => session.select(s.subject)}
+              >{s.kind}
+              {s.header.map((t) => t.text).join(' ')} <span class="quiet">line {s.line}</span></button
+            >
+          </li>
+        {/each}
+      </ul>
+    {/if}
+    <div class="mt-4 flex gap-2">
+      {#if iface}
+        <button
+          class="btn btn-sm"
+          onclick={() =>
+            session.apply(
+              changeClauses(session.site, statement, [
+                iface.off ? { do: 'remove', name: 'off' } : { do: 'add', text: 'off' },
+              ]),
+              `${label}: ${iface.off ? 'on' : 'off'}`,
+            )}>{iface.off ? 'Switch on' : 'Switch off'}</button
+        >
+      {/if}
+      <button
+        class="btn btn-sm"
+        data-testid="remove"
+        onclick={() => {
+          if (session.apply(dropStatement(session.site, statement), `remove ${label}`)) session.select();
+        }}>Remove</button
+      >
+    </div>
+  {:else}
+    <p class="quiet">No longer in the draft. Undo brings it back.</p>
+  {/if}
+</aside>
+
+<style>
+  .slip {
+    width: 340px;
+    flex: none;
+    overflow: auto;
+    padding: 12px;
+    border-width: 0 0 0 1px;
+    border-radius: 0;
+  }
+  .facts {
+    display: grid;
+    grid-template-columns: 6.5rem 1fr;
+    row-gap: 4px;
+  }
+  .facts dt {
+    color: var(--quiet);
+  }
+  .facts dd {
+    overflow-wrap: anywhere;
+  }
+  .error {
+    background: var(--error-ground);
+  }
+  .warning {
+    background: var(--warning-ground);
+  }
+  .advice {
+    background: var(--advice-ground);
+  }
+</style>

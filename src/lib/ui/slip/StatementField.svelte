@@ -1,0 +1,60 @@
+<script lang="ts">
+  import type { Statement } from '#core/notation';
+  import { findingText } from '#words';
+  import { useSession } from '../../session/index';
+  // The statement itself, editable: every keystroke is the text. While it cannot be read, it counts as it last could.
+  let { statement }: { statement: Statement } = $props();
+  const session = useSession();
+  /** The statement's stretch in the real text; the site may hold an older form of it. */
+  const place = $derived.by(() => {
+    const file = session.files.find((f) => f.name === statement.file)!;
+    const real = session.realStatement(statement.file, statement.subject);
+    return real ? { file, start: real.start, end: real.end, faults: real.faults } : undefined;
+  });
+  const text = $derived(place ? place.file.text.slice(place.start, place.end) : '');
+  const rows = $derived(Math.min(12, Math.max(3, text.split('\n').length + Math.floor(text.length / 44))));
+  function oninput(event: Event & { currentTarget: HTMLTextAreaElement }) {
+    if (!place) return;
+    // An empty line would end the statement, so none is let in.
+    const next = event.currentTarget.value.replace(/\n(?=[^\s])/g, '\n  ').replace(/\n[ \t]*(?=\n)/g, '');
+    session.beginTyping(statement.subject);
+    session.setText(
+      statement.file,
+      place.file.text.slice(0, place.start) + next + place.file.text.slice(place.end),
+      `edit ${statement.subject.replace('/', ' ')}`,
+    );
+    // A new name makes a new subject; the slip stays with its statement.
+    const subject = session.subjectAt(statement.file, place.start);
+    if (subject && subject !== statement.subject && session.statementOf(subject)) session.select(subject);
+  }
+</script>
+
+<textarea
+  class="field mono resize-y text-[12.5px] leading-[19px]"
+  data-testid="statement"
+  aria-label={`Statement of ${statement.subject.replace('/', ' ')}`}
+  aria-invalid={!!place?.faults.length}
+  spellcheck="false"
+  {rows}
+  value={text}
+  {oninput}
+  onblur={() => session.restTyping()}></textarea>
+{#each place?.faults ?? [] as fault (fault.at.start)}
+  <p class="mt-1 text-error" data-testid="statement-fault">
+    line {fault.at.line}, column {fault.at.column}: {findingText({ code: fault.code, values: fault.values })}
+    {#if fault.proposal}
+      <button
+        class="link text-primary"
+        onclick={() => {
+          if (!place || !fault.proposal) return;
+          const { start, end } = fault.proposal.at;
+          session.setText(
+            statement.file,
+            place.file.text.slice(0, start) + fault.proposal.text + place.file.text.slice(end),
+            'mend',
+          );
+        }}>write {fault.proposal.text.trim() || 'nothing'}</button
+      >
+    {/if}
+  </p>
+{/each}
