@@ -5,5 +5,7 @@ import { defineConfig } from 'vite';
 export default defineConfig({
   plugins: [tailwindcss(), sveltekit()],
   worker: { format: 'es' },
+  // Fonts stay files: the content security policy allows no data: fonts.
+  build: { assetsInlineLimit: 0 },
   optimizeDeps: { include: ['comlink', 'valibot'] },
 });

@@ -215,5 +215,5 @@ export const STAGE_NAMES: Readonly<Record<string, string>> = {
   name: 'name',
   'name-ping': 'name ping',
   page: 'page',
-  egress: 'egress',
+  egress: 'seen',
 };

@@ -52,17 +52,23 @@ function mapWord(
   const first = meant(firstText, base);
   if (first === undefined) return text;
   const moved = move(first);
-  // A short form stays short where it still says the right thing from the new base.
-  const written =
-    firstText.startsWith('.') && meant(firstText, newBase) === moved ? firstText : formatIp(moved);
-  const kept = moved === first && meant(firstText, newBase) === first ? firstText : written;
-  if (lastText === undefined) return kept + length + colon;
+  const written = rewritten(firstText, moved, newBase);
+  if (lastText === undefined) return written + length + colon;
   const last = meant(lastText, first);
   if (last === undefined) return text;
-  const movedLast = move(last);
-  const end =
-    lastText.startsWith('.') && meant(lastText, moved) === movedLast ? lastText : formatIp(movedLast);
-  return `${kept}-${end}${length}${colon}`;
+  return `${written}-${rewritten(lastText, move(last), moved)}${length}${colon}`;
+}
+
+/** An address as long or as short as it was written, where the short form still says it from its base. */
+function rewritten(was: string, address: Ipv4, base: Ipv4 | undefined): string {
+  const full = formatIp(address);
+  if (!was.startsWith('.')) return full;
+  const octets = was.split('.').length - 1;
+  const short = `.${full
+    .split('.')
+    .slice(4 - octets)
+    .join('.')}`;
+  return meant(short, base) === address ? short : full;
 }
 
 function meant(text: string, base: Ipv4 | undefined): Ipv4 | undefined {

@@ -1,6 +1,6 @@
 /** What is said on the say line: a whole statement, a clause for a thing that is named, or a question. */
 
-import { CLAUSES, KINDS, REPEATABLE, applyEdits, parseDocument } from '#core/notation';
+import { CLAUSES, KINDS, applyEdits, parseDocument } from '#core/notation';
 import type { FileChange } from '#core/notation';
 import type { Site } from '#core/site';
 import { addStatement, changeClauses, homeOf, joinChanges } from './change';
@@ -10,6 +10,9 @@ export type Said =
   | { readonly does: 'ask'; readonly from: string; readonly to: string; readonly service?: string }
   | { readonly does: 'go'; readonly subject: string }
   | { readonly does: 'nothing'; readonly why: string };
+
+/** Clauses that are said to be added; the others, said anew, stand instead of what was there. */
+const ADDED: ReadonlySet<string> = new Set(['also', 'keeps', 'address6', 'route', 'routes', 'jack']);
 
 /** Reads a line against the site. */
 export function readSaid(site: Site, line: string): Said {
@@ -28,7 +31,7 @@ export function readSaid(site: Site, line: string): Said {
   if (owner && rest === '') return { does: 'go', subject: owner.subject };
   const clause = rest.split(/\s/)[0]!;
   if (owner && CLAUSES[owner.kind].includes(clause)) {
-    const op = REPEATABLE.has(clause)
+    const op = ADDED.has(clause)
       ? ({ do: 'add', text: rest } as const)
       : ({ do: 'set', name: clause, text: rest } as const);
     return faultless(site, changeClauses(site, owner, [op]), rest);

@@ -7,7 +7,6 @@ export {
   KINDS,
   NAMED_KINDS,
   NAME_ORDER,
-  REPEATABLE,
   WIRING_KINDS,
   isFarName,
   isName,

@@ -352,7 +352,9 @@ function build(kind: Kind, base: StatementBase, c: Clauses): Statement {
           if (!w.done) services = w.services() ?? services;
           return word;
         });
-      if (!verdict) problems.syntax(base.head, 'no verdict', '`allow`, `drop` or `reject` behind the colon');
+      // A clause that cannot be read is told by itself; it may be the verdict.
+      if (!verdict && c.all.every((x) => CLAUSES.passage.includes(x.name)))
+        problems.syntax(base.head, 'no verdict', '`allow`, `drop` or `reject` behind the colon');
       return {
         ...common,
         kind,

@@ -225,7 +225,7 @@
                 aria-label={`Start an interface in ${row.name} on ${column.port}`}
                 title={`Start an interface in ${row.name} on ${column.port}`}
                 onfocus={() => !slabs.length && (at = { row: r, col: c, slab: 0 })}
-                onclick={() => startHere(r, c)}><span aria-hidden="true">＋</span></button
+                onclick={() => startHere(r, c)}><span aria-hidden="true">+</span></button
               >
             {/if}
             {#if target && movingChanges.length}<p class="preview">drops here</p>{/if}
@@ -241,7 +241,7 @@
     </div>
   {/if}
   <div class="flex items-center gap-4 px-3 pt-3">
-    <button class="btn btn-ghost btn-sm" onclick={startZone}>＋ zone</button>
+    <button class="btn btn-ghost btn-sm" onclick={startZone}>+ zone</button>
     {#if moving}
       <p class="panel px-3 py-1" role="status" data-testid="move-preview">
         {#if movingChanges.length}
@@ -258,8 +258,8 @@
 <style>
   .grid-board {
     display: grid;
-    width: max-content;
-    min-width: 100%;
+    width: 100%;
+    min-width: min-content;
   }
   .corner,
   .zone-head {
@@ -307,10 +307,10 @@
   }
   .cell {
     position: relative;
-    min-height: 56px;
+    min-height: 40px;
     border-bottom: 1px solid var(--color-base-300);
     border-right: 1px dotted var(--color-base-300);
-    padding: 6px 6px 8px;
+    padding: 5px 6px;
     display: flex;
     flex-direction: column;
     gap: 6px;

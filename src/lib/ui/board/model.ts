@@ -4,7 +4,7 @@ import type { Prefix } from '#core/addr';
 import type { Change } from '#core/change';
 import type { Prospects, Interface, Site, Wiring, Zone } from '#core/site';
 import { circuitsOf, describedPorts, poolSize, primaryOf } from '#core/site';
-import type { FindingView } from '../../../worker/protocol';
+import type { FindingView } from '../../session/index';
 
 export interface Column {
   readonly port: string;

@@ -107,7 +107,8 @@
 <style>
   .frame {
     display: grid;
-    grid-template-rows: auto auto 1fr auto;
+    grid-template-rows: auto auto minmax(0, 1fr) auto;
+    grid-template-columns: minmax(0, 1fr);
     height: 100%;
     min-height: 0;
   }
@@ -118,6 +119,7 @@
   }
   .view {
     flex: 1;
+    position: relative;
     min-width: 0;
     overflow: auto;
   }

@@ -28,7 +28,7 @@
     width: 10px;
     height: 14px;
     border-radius: 2px;
-    font: 700 9px/12px var(--font-mono);
+    font: 700 11px/12px var(--font-mono);
     text-align: center;
     flex: none;
   }

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { promiseText } from '#words';
-  import type { Answer } from '../../../worker/protocol';
+  import type { Answer } from '../../session/index';
   import { useSession } from '../../session/index';
   import Rung from '../primitives/Rung.svelte';
   import Ladder from './Ladder.svelte';

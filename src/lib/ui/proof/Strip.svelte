@@ -118,6 +118,7 @@
 
 <style>
   .strip {
+    position: relative;
     max-height: 132px;
     overflow: auto;
     border-width: 2px 0 0;
@@ -128,7 +129,7 @@
   }
   .row {
     display: grid;
-    grid-template-columns: 76px minmax(0, 580px) 128px minmax(180px, 1fr);
+    grid-template-columns: 64px minmax(0, 570px) 188px minmax(180px, 1fr);
     gap: 10px;
     align-items: center;
     padding: 3px 0;
@@ -136,7 +137,8 @@
   .rungs {
     display: flex;
     flex-wrap: wrap;
-    gap: 2px 9px;
+    align-items: center;
+    gap: 2px 8px;
   }
   .desks {
     align-items: start;

@@ -1,7 +1,7 @@
 /** What the strip and the proof view say of ladders, as plain data. */
 import type { StageResult } from '#core/proof';
 import { stageText } from '#words';
-import type { ProofView } from '../../../worker/protocol';
+import type { ProofView } from '../../session/index';
 
 export type Evidence = 'supposed' | 'bench' | 'live';
 

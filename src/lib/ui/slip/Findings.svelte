@@ -1,6 +1,6 @@
 <script lang="ts">
   import { findingText, mendText } from '#words';
-  import type { FindingView } from '../../../worker/protocol';
+  import type { FindingView } from '../../session/index';
   import { useSession } from '../../session/index';
   import Weight from '../primitives/Weight.svelte';
   const session = useSession();
@@ -16,7 +16,7 @@
   }
 </script>
 
-<aside class="panel drawer" aria-label="findings" data-testid="findings">
+<aside class="panel finds" aria-label="findings" data-testid="findings">
   <div class="mb-2 flex items-center">
     <h2 class="h2">Findings</h2>
     <button
@@ -56,7 +56,8 @@
 </aside>
 
 <style>
-  .drawer {
+  .finds {
+    position: relative;
     width: 340px;
     flex: none;
     overflow: auto;

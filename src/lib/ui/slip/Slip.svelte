@@ -172,6 +172,7 @@
 
 <style>
   .slip {
+    position: relative;
     width: 340px;
     flex: none;
     overflow: auto;

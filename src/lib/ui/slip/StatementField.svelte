@@ -12,7 +12,7 @@
     return real ? { file, start: real.start, end: real.end, faults: real.faults } : undefined;
   });
   const text = $derived(place ? place.file.text.slice(place.start, place.end) : '');
-  const rows = $derived(Math.min(12, Math.max(3, text.split('\n').length + Math.floor(text.length / 44))));
+  const rows = $derived(Math.min(12, Math.max(3, text.split('\n').length + Math.floor(text.length / 34))));
   function oninput(event: Event & { currentTarget: HTMLTextAreaElement }) {
     if (!place) return;
     // An empty line would end the statement, so none is let in.

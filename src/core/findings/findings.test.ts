@@ -1,0 +1,672 @@
+/** Every code: a site that raises it, a near miss that must not, and where it has a mend, that the mend clears it alone. */
+import { expect } from 'chai';
+import { GOOD, changed, codesOf, findingsOf, good } from '#core/testkit';
+import { findingText, mendText } from '#words';
+import { CHECKS, SEVERITIES } from './index';
+import type { Code, Observed } from './index';
+
+interface Row {
+  readonly code: Code;
+  readonly raise: string;
+  readonly near: string;
+  /** Whether the first mend must clear it. */
+  readonly mend?: boolean;
+  readonly observed?: Observed;
+  readonly subject?: string;
+  /** What the sentence must hold: the values, not the rule. */
+  readonly says?: RegExp;
+}
+
+const DESK =
+  'interface desk: on p2, zone office, address 10.61.20.1/24, lends .50-.199, answers ping dns ssh https';
+const LINE = 'interface line: on p1, zone world, address 198.51.100.18/29, gateway .17, answers ping, guard';
+const PASS = 'passage office > world: allow';
+const LEAVE = 'leave any > world: as interface';
+const more = (...lines: string[]) => `${GOOD}${lines.join('\n')}\n`;
+const desk = (text: string) => good([DESK, text]);
+const line = (text: string) => good([LINE, text]);
+const second = (clauses: string) => more(`interface spare: on p4, zone world, ${clauses}`);
+
+const ROWS: readonly Row[] = [
+  // reading
+  {
+    code: 'syntax',
+    raise: good(['zone office:', 'zone office: withn drop']),
+    near: good(['zone office:', 'zone office: within drop']),
+    mend: true,
+    says: /withn/,
+  },
+  {
+    code: 'name-unknown',
+    raise: desk(DESK.replace('zone office', 'zone offise')),
+    near: GOOD,
+    mend: true,
+    subject: 'interface/desk',
+    says: /offise.*office/,
+  },
+  {
+    code: 'name-twice',
+    raise: more('zone office:'),
+    near: more('known office: 192.0.2.9', 'passage office > world: allow ping, to office'),
+    mend: true,
+    says: /line 3/,
+  },
+  {
+    code: 'name-reserved',
+    raise: more('zone main:'),
+    near: more('table main: route 10.9.0.0/16 via 10.61.20.9'),
+  },
+  {
+    code: 'range-reversed',
+    raise: more('known k: 192.0.2.9-192.0.2.1', 'passage office > world: drop ssh, to k'),
+    near: more('known k: 192.0.2.1-192.0.2.9'),
+    mend: true,
+  },
+  {
+    code: 'not-worked-yet',
+    raise: more('door d: 198.51.100.19 tcp 443 > 10.61.20.5'),
+    near: more('known d: 192.0.2.4'),
+    subject: 'door/d',
+  },
+  // addresses
+  {
+    code: 'mask-missing',
+    raise: desk(DESK.replace('/24', '')),
+    near: desk(DESK.replace('/24', ' mask 255.255.255.0')),
+    subject: 'interface/desk',
+    says: /10\.61\.20\.1/,
+  },
+  {
+    code: 'mask-invalid',
+    raise: desk(DESK.replace('/24', ' mask 255.0.255.0')),
+    near: GOOD,
+    says: /255\.0\.255\.0/,
+  },
+  {
+    code: 'address-special',
+    raise: desk(DESK.replace('10.61.20.1', '127.0.0.1')),
+    near: GOOD,
+    says: /127\.0\.0\.0\/8/,
+  },
+  {
+    code: 'subnet-overlap',
+    raise: more('interface lab: on p3, zone office, address 10.61.20.129/25, answers ping'),
+    near: more('interface lab: on p3, zone office, address 10.61.21.1/25, answers ping'),
+    mend: true,
+    subject: 'interface/lab',
+    says: /10\.61\.20\.129\/25 on lab overlaps 10\.61\.20\.1\/24 on desk: 10\.61\.20\.128\/25/,
+  },
+  {
+    code: 'subnet-duplicate-in-other-table',
+    raise: more(
+      'table blue:',
+      'interface lab: on p3, zone office, table blue, address 10.61.20.1/24, answers ping',
+    ),
+    near: more(
+      'table blue:',
+      'interface lab: on p3, zone office, table blue, address 10.61.30.1/24, answers ping',
+    ),
+  },
+  {
+    code: 'address-not-host',
+    raise: desk(DESK.replace('20.1/24', '20.255/24')),
+    near: more('interface lab: on p3, zone office, address 10.61.30.0/31, answers ping'),
+    mend: true,
+    says: /broadcast/,
+  },
+  {
+    code: 'address-duplicate',
+    raise: more('station twin: at p2, address 10.61.20.1/24, gateway 10.61.20.1'),
+    near: more('station twin: at p5, address 10.61.20.9/24'),
+    subject: 'station/twin',
+  },
+  {
+    code: 'mac-duplicate',
+    raise: more('port p1: mac 02:61:00:00:00:01', 'port p2: mac 02:61:00:00:00:01'),
+    near: more('port p1: mac 02:61:00:00:00:01', 'port p2: mac 02:61:00:00:00:02'),
+  },
+  {
+    code: 'mask-differs',
+    raise: line(LINE.replace('/29', '/28')),
+    near: GOOD,
+    mend: true,
+    subject: 'interface/line',
+    says: /\/28.*\/29/,
+  },
+  {
+    code: 'station-gateway-foreign',
+    raise: good(['address by dhcp', 'address 10.61.20.9/24, gateway 10.61.20.2']),
+    near: good(['address by dhcp', 'address 10.61.20.9/24, gateway 10.61.20.1']),
+    mend: true,
+    subject: 'station/pc',
+  },
+  {
+    code: 'address-private-upstream',
+    raise: good(
+      [LINE, 'interface line: on p1, zone world, address 192.168.1.2/24, gateway .1, answers ping'],
+      ['198.51.100.16/29', '192.168.1.0/24'],
+      ['gateway .17', 'gateway .1'],
+    ),
+    near: GOOD,
+  },
+  {
+    code: 'guard-blocks-upstream',
+    raise: good(
+      [LINE, 'interface line: on p1, zone world, address 192.168.1.2/24, gateway .1, answers ping, guard'],
+      ['198.51.100.16/29', '192.168.1.0/24'],
+      ['gateway .17', 'gateway .1'],
+    ),
+    near: GOOD,
+    mend: true,
+  },
+  { code: 'also-other-subnet', raise: desk(`${DESK}, also 10.61.21.1/24`), near: desk(`${DESK}, also .2`) },
+  {
+    code: 'also-not-covered',
+    raise: `${desk(`${DESK}, also 10.61.21.1/24`)}passage office > world: drop ssh, from 10.61.20.0/24\n`,
+    near: `${desk(`${DESK}, also 10.61.21.1/24`)}passage office > world: drop ssh, from 10.61.20.0/24 10.61.21.0/24\n`,
+    mend: true,
+    says: /10\.61\.20\.0\/24 but not 10\.61\.21\.0\/24/,
+  },
+  {
+    code: 'subnet-nearly-full',
+    raise: desk(DESK.replace('.50-.199', '.50')),
+    near: GOOD,
+    mend: true,
+    says: /1 of 1/,
+  },
+  {
+    code: 'subnet-full',
+    raise: `${desk(DESK.replace('.50-.199', '.50'))}switch s: at p3, jack 1 tag 1\n`
+      .replace(
+        'station pc: at p2',
+        'switch sw: at p2, jack 1 tag 1, jack 2 tag 1\nstation pc2: at sw/2, address by dhcp\nstation pc: at sw/1',
+      )
+      .replace('switch s: at p3, jack 1 tag 1\n', ''),
+    near: GOOD,
+    mend: true,
+    says: /2 ask for 1/,
+  },
+  // interfaces
+  { code: 'port-unknown', raise: GOOD, near: good(['on p2', 'on p1 tag 7']), observed: { ports: ['p1'] } },
+  {
+    code: 'port-off',
+    raise: more('port p2: off'),
+    near: more('port p3: off'),
+    mend: true,
+    subject: 'interface/desk',
+  },
+  {
+    code: 'interface-off',
+    raise: desk(`${DESK}, off`),
+    near: more('interface later: on p5, zone office, off'),
+    mend: true,
+  },
+  {
+    code: 'no-carrier',
+    raise: good(['circuit northmoor: at p1', 'circuit northmoor: at p1, down']),
+    near: GOOD,
+  },
+  {
+    code: 'tag-range',
+    raise: desk(DESK.replace('on p2', 'on p2 tag 4095')),
+    near: desk(DESK.replace('on p2', 'on p2 tag 4094')),
+    says: /4095/,
+  },
+  {
+    code: 'tag-duplicate',
+    raise: more('interface lab: on p2, zone office, address 10.61.30.1/24, lends .9-.20, answers ping dns'),
+    near: more('interface lab: on p2 tag 9, zone office, address 10.61.30.1/24, answers ping'),
+    mend: true,
+    subject: 'interface/lab',
+  },
+  {
+    code: 'name-tag-mismatch',
+    raise: more('interface vlan30: on p3 tag 31, zone office, address 10.61.30.1/24, answers ping'),
+    near: more('interface vlan31: on p3 tag 31, zone office, address 10.61.30.1/24, answers ping'),
+    mend: true,
+  },
+  {
+    code: 'tag-not-carried',
+    raise: more(
+      'switch sw: at p3, carries 7',
+      'interface lab: on p3 tag 8, zone office, address 10.61.30.1/24, answers ping',
+    ),
+    near: more(
+      'switch sw: at p3, carries 7 8',
+      'interface lab: on p3 tag 8, zone office, address 10.61.30.1/24, answers ping',
+    ),
+    mend: true,
+  },
+  {
+    code: 'tag-unclaimed',
+    raise: more('switch sw: at p3, carries 7'),
+    near: more(
+      'switch sw: at p3, carries 7',
+      'interface lab: on p3 tag 7, zone office, address 10.61.30.1/24, answers ping',
+    ),
+  },
+  {
+    code: 'native-tag-clash',
+    raise: more(
+      'switch sw: at p3, native 8',
+      'interface lab: on p3 tag 8, zone office, address 10.61.30.1/24, answers ping',
+    ),
+    near: more(
+      'switch sw: at p3, carries 8',
+      'interface lab: on p3 tag 8, zone office, address 10.61.30.1/24, answers ping',
+    ),
+  },
+  {
+    code: 'cable-twice',
+    raise: more('station two: at p2, address by dhcp'),
+    near: more(
+      'circuit b: at p6 tag 3, lends 203.0.113.9 in 203.0.113.8/29',
+      'circuit c: at p6 tag 4, lends 203.0.113.19 in 203.0.113.16/29',
+    ),
+  },
+  {
+    code: 'jack-unknown',
+    raise: more('switch sw: at p3, jack 1 tag 1', 'station two: at sw/2, address by dhcp'),
+    near: more('switch sw: at p3, jack 1 tag 1', 'station two: at sw/1, address by dhcp'),
+  },
+  { code: 'no-zone', raise: desk(DESK.replace('zone office, ', '')), near: GOOD, mend: true },
+  {
+    code: 'no-address',
+    raise: more('interface lab: on p3, zone office'),
+    near: more('interface lab: on p3, zone office, off'),
+    mend: true,
+  },
+  {
+    code: 'mtu-too-big',
+    raise: desk(`${DESK}, mtu 9000`),
+    near: `${desk(`${DESK}, mtu 9000`)}port p2: mtu 9000\n`,
+    mend: true,
+  },
+  { code: 'zone-unused', raise: more('zone spare:'), near: GOOD },
+  {
+    code: 'table-unused',
+    raise: more('table blue:'),
+    near: more('table main: route 10.9.0.0/16 via 10.61.20.9'),
+  },
+  {
+    code: 'known-unused',
+    raise: more('known k: 192.0.2.4'),
+    near: more('known k: 192.0.2.4', 'passage office > world: drop ssh, to k'),
+  },
+  {
+    code: 'zone-without-upstream',
+    raise: 'box b: time 192.0.2.1\nzone a:\n',
+    near: 'zone a: upstream\n',
+    mend: true,
+  },
+  {
+    code: 'zone-contradiction',
+    raise: good(['world: upstream', 'world: upstream, dmz']),
+    near: GOOD,
+    mend: true,
+  },
+  // upstream and routes
+  {
+    code: 'gateway-off-subnet',
+    raise: line(LINE.replace('gateway .17', 'gateway 198.51.100.25')),
+    near: line(LINE.replace('gateway .17', 'gateway 198.51.100.25 onlink')),
+    mend: true,
+    says: /198\.51\.100\.25 of line is not in 198\.51\.100\.16\/29/,
+  },
+  {
+    code: 'gateway-is-self',
+    raise: line(LINE.replace('gateway .17', 'gateway .18')),
+    near: GOOD,
+    mend: true,
+  },
+  {
+    code: 'gateway-not-host',
+    raise: line(LINE.replace('gateway .17', 'gateway .23')),
+    near: GOOD,
+    mend: true,
+    says: /broadcast/,
+  },
+  {
+    code: 'gateway-inside',
+    raise: desk(`${DESK}, gateway .9`),
+    near: GOOD,
+    mend: true,
+    subject: 'interface/desk',
+  },
+  {
+    code: 'no-default-route',
+    raise: line(LINE.replace(', gateway .17', '')),
+    near: line(LINE.replace('address 198.51.100.18/29, gateway .17', 'address by dhcp')),
+    mend: true,
+    subject: 'interface/line',
+  },
+  {
+    code: 'uplink-tie',
+    raise: second('address by dhcp, answers ping, guard'),
+    near: second('address by dhcp, priority 2, answers ping, guard'),
+    mend: true,
+    subject: 'interface/spare',
+  },
+  {
+    code: 'uplink-unwatched',
+    raise: second('address by dhcp, priority 2, answers ping, guard'),
+    near: `${line(`${LINE}, watch 192.0.2.80 192.0.2.53`)}interface spare: on p4, zone world, address by dhcp, priority 2, answers ping, guard\n`,
+    mend: true,
+    subject: 'interface/line',
+  },
+  {
+    code: 'watch-single',
+    raise: line(`${LINE}, watch 192.0.2.80`),
+    near: line(`${LINE}, watch 192.0.2.80 192.0.2.53`),
+  },
+  {
+    code: 'route-unreachable',
+    raise: more('table main: route 10.9.0.0/16 via 10.62.0.9'),
+    near: more('table main: route 10.9.0.0/16 via 10.61.20.9'),
+  },
+  {
+    code: 'route-shadowed',
+    raise: more('table main: route 10.61.20.0/24 via 10.61.20.9'),
+    near: more('table main: route 10.61.20.0/25 via 10.61.20.9'),
+  },
+  { code: 'guard-missing', raise: line(LINE.replace(', guard', '')), near: GOOD, mend: true },
+  {
+    code: 'no-names',
+    raise: good(['names 192.0.2.53, ', '']),
+    near: good(['names 192.0.2.53, ', ''], [LINE, `${LINE}, names 192.0.2.53`]),
+    mend: true,
+  },
+  {
+    code: 'names-unreachable',
+    raise: good(['names 192.0.2.53', 'names 172.16.9.9']),
+    near: good(['names 192.0.2.53', 'names 10.61.20.9']),
+  },
+  {
+    code: 'time-missing',
+    raise: good([', time 192.0.2.123', ''], ['gateway .17\n', 'gateway .17, time 192.0.2.9\n']),
+    near: GOOD,
+    mend: true,
+  },
+  // answers
+  {
+    code: 'answers-open-upstream',
+    raise: line(LINE.replace('answers ping', 'answers ping ssh')),
+    near: line(LINE.replace('answers ping', 'answers ping, answers ssh from 203.0.113.9')),
+    mend: true,
+    says: /ssh/,
+  },
+  {
+    code: 'answers-on-dmz',
+    raise: more(
+      'zone shop: dmz',
+      'interface shop: on p3, zone shop, address 10.61.50.1/24, answers ping ssh',
+    ),
+    near: more('zone shop: dmz', 'interface shop: on p3, zone shop, address 10.61.50.1/24, answers ping dns'),
+    mend: true,
+  },
+  {
+    code: 'ping-silent',
+    raise: line(LINE.replace('answers ping, ', '')),
+    near: GOOD,
+    mend: true,
+    subject: 'box/first',
+    says: /line/,
+  },
+  {
+    code: 'no-way-in',
+    raise: desk(DESK.replace(' ssh https', '')),
+    near: desk(DESK.replace(' ssh https', ' https')),
+    mend: true,
+    subject: 'box/first',
+  },
+  { code: 'first-password', raise: GOOD, near: '', observed: { factoryPassword: true } },
+  { code: 'plain-http', raise: desk(DESK.replace('https', 'http')), near: GOOD, mend: true },
+  {
+    code: 'seat-cut',
+    raise: more(
+      'interface lab: on p3, zone office, address 10.61.30.1/24, answers ping',
+      'station me: at p3, address 10.61.30.9/24, gateway 10.61.30.1, seat',
+    ),
+    near: good(['address by dhcp', 'address by dhcp, seat']),
+    mend: true,
+    subject: 'station/me',
+  },
+  // leases
+  {
+    code: 'lends-outside-subnet',
+    raise: desk(DESK.replace('/24', '/25')),
+    near: GOOD,
+    mend: true,
+    says: /10\.61\.20\.50-\.199 of desk is not inside 10\.61\.20\.0\/25/,
+  },
+  {
+    code: 'lends-covers-box',
+    raise: desk(DESK.replace('.50-', '.1-')),
+    near: desk(DESK.replace('.50-', '.2-')),
+    mend: true,
+  },
+  {
+    code: 'lends-covers-fixed',
+    raise: good(['address by dhcp', 'address 10.61.20.60/24, gateway 10.61.20.1']),
+    near: good(['address by dhcp', 'address 10.61.20.9/24, gateway 10.61.20.1']),
+    mend: true,
+  },
+  { code: 'lends-empty', raise: desk(DESK.replace('.50-.199', '.199-.50')), near: GOOD, mend: true },
+  {
+    code: 'lends-overlap',
+    raise: desk(`${DESK}, lends .190-.210`),
+    near: desk(`${DESK}, lends .200-.210`),
+    mend: true,
+  },
+  {
+    code: 'lends-on-client',
+    raise: more(
+      'interface lab: on p3, zone office, address by dhcp, gateway none, lends 10.61.30.5-.9, answers ping',
+    ),
+    near: GOOD,
+    mend: true,
+  },
+  { code: 'lends-upstream', raise: line(`${LINE}, lends .20-.21`), near: GOOD, mend: true },
+  {
+    code: 'lends-on-dmz',
+    raise: more(
+      'zone shop: dmz',
+      'interface shop: on p3, zone shop, address 10.61.50.1/24, lends .9-.20, answers ping dns',
+    ),
+    near: GOOD,
+  },
+  {
+    code: 'lends-two-servers',
+    raise: good([
+      'station pc: at p2',
+      'circuit odd: at p2, lends 10.61.20.9-.12 in 10.61.20.0/24\nstation pc: at p7',
+    ]),
+    near: GOOD,
+  },
+  {
+    code: 'lends-gateway-foreign',
+    raise: desk(DESK.replace('.199', '.199 gateway .9')),
+    near: desk(DESK.replace('.199', '.199 gateway .1')),
+    mend: true,
+  },
+  {
+    code: 'lends-no-names',
+    raise: good(['names 192.0.2.53, time 192.0.2.123, serves names', 'time 192.0.2.123']),
+    near: good(['names 192.0.2.53, time 192.0.2.123, serves names', 'names 192.0.2.53, time 192.0.2.123']),
+    mend: true,
+  },
+  {
+    code: 'names-unanswered',
+    raise: desk(DESK.replace(' dns', '')),
+    near: `${good([DESK, DESK.replace(' dns', '').replace('.199', '.199 names 192.0.2.53')])}`,
+    mend: true,
+    says: /desk does not answer dns/,
+  },
+  {
+    code: 'keep-outside-subnet',
+    raise: desk(`${DESK}, keeps 10.61.21.9 for 02:61:00:00:20:20`),
+    near: desk(`${DESK}, keeps .9 for 02:61:00:00:20:20`),
+  },
+  {
+    code: 'keep-duplicate',
+    raise: desk(`${DESK}, keeps .9 for 02:61:00:00:20:20 "a", keeps .9 for 02:61:00:00:20:21 "b"`),
+    near: desk(`${DESK}, keeps .9 for 02:61:00:00:20:20, keeps .10 for 02:61:00:00:20:21`),
+    mend: true,
+  },
+  // passing and leaving
+  {
+    code: 'passage-shadowed',
+    raise: more('passage office > world: drop ssh'),
+    near: good([PASS, `passage office > world: drop ssh\n${PASS}`]),
+    mend: true,
+    subject: 'passage/office>world#2',
+    says: /line 6/,
+  },
+  { code: 'passage-empty', raise: more('passage office > world: drop ssh, from 10.99.0.0/24'), near: GOOD },
+  {
+    code: 'passage-open',
+    raise: more('passage any > any: allow'),
+    near: more('passage any > any: drop'),
+    mend: true,
+  },
+  {
+    code: 'passage-inward',
+    raise: more(
+      'zone vault:',
+      'interface vault: on p3, zone vault, address 10.61.90.1/24, answers ping',
+      'passage office > vault: allow ssh',
+    ),
+    near: more(
+      'zone vault:',
+      'interface vault: on p3, zone vault, address 10.61.90.1/24, answers ping',
+      'passage vault > office: allow ssh',
+    ),
+  },
+  {
+    code: 'dmz-inward',
+    raise: good(
+      ['zone office:', 'zone shop: dmz\nzone office:'],
+      [
+        PASS,
+        `${PASS}\ninterface shop: on p3, zone shop, address 10.61.50.1/24, answers ping\npassage shop > office: allow ssh`,
+      ],
+    ),
+    near: good(
+      ['zone office:', 'zone shop: dmz\nzone office:'],
+      [
+        PASS,
+        `${PASS}\ninterface shop: on p3, zone shop, address 10.61.50.1/24, answers ping\npassage shop > office: allow ssh, to 10.61.20.9`,
+      ],
+    ),
+    mend: true,
+  },
+  {
+    code: 'upstream-inward',
+    raise: more('passage world > office: allow'),
+    near: more('passage world > office: drop'),
+    mend: true,
+  },
+  {
+    code: 'leave-missing',
+    raise: good([`${LEAVE}\n`, '']),
+    near: good([LEAVE, 'leave office > line: as 198.51.100.19']),
+    mend: true,
+    subject: 'interface/desk',
+    says: /10\.61\.20\.0-\.255 of desk/,
+  },
+  {
+    code: 'leave-foreign',
+    raise: good([LEAVE, 'leave any > world: as 203.0.113.9']),
+    near: good([LEAVE, 'leave any > world: as 198.51.100.20']),
+    mend: true,
+    says: /203\.0\.113\.9/,
+  },
+  {
+    code: 'leave-shadowed',
+    raise: good([LEAVE, `${LEAVE}\nleave office > line: as 198.51.100.19`]),
+    near: good([LEAVE, `leave office > line: as 198.51.100.19\n${LEAVE}`]),
+    mend: true,
+  },
+];
+
+describe('findings', () => {
+  it('finds nothing in a good office, and is asked for every code there is', () => {
+    expect(codesOf(GOOD)).to.deep.equal([]);
+    const tabled = new Set(ROWS.map((r) => r.code));
+    expect(Object.keys(SEVERITIES).filter((c) => !tabled.has(c as Code))).to.deep.equal([]);
+    const checked = new Set(CHECKS.map((c) => c.code));
+    expect(checked.size).to.equal(CHECKS.length);
+  });
+
+  for (const row of ROWS)
+    it(row.code, () => {
+      const found = findingsOf(row.raise, row.observed);
+      const mine = found.filter((f) => f.code === row.code);
+      expect(
+        mine.length,
+        `raised; found ${found.map((f) => f.code).join(', ') || 'nothing'}`,
+      ).to.be.greaterThan(0);
+      if (row.subject) expect(mine[0]!.subject).to.equal(row.subject);
+      const sentence = findingText(mine[0]!);
+      if (row.says) expect(sentence).to.match(row.says);
+      expect(sentence, 'a sentence without holes').to.match(/^[^{}]{12,}$/);
+      expect(
+        codesOf(row.near, row.observed && { ...row.observed, factoryPassword: false }),
+        'near miss',
+      ).to.not.include(row.code);
+      if (!row.mend) return;
+      const mend = mine[0]!.mends[0];
+      expect(mend, 'a mend').to.not.equal(undefined);
+      expect(mendText(mend!)).to.match(/^[^{}]{4,}$/);
+      const after = findingsOf(changed(row.raise, mend!.changes), row.observed);
+      const key = (f: { code: string; subject: string }) => `${f.code} ${f.subject}`;
+      expect(after.filter((f) => key(f) === key(mine[0]!)).map(key), 'cleared').to.deep.equal([]);
+      const before = new Set(found.map(key));
+      const brought = after.filter((f) => f.severity === 'error' && !before.has(key(f)));
+      expect(brought.map(key), 'brings no error').to.deep.equal([]);
+    });
+
+  it('lets a cause silence its consequences on the same subject', () => {
+    const missing = codesOf(desk(DESK.replace('/24', '')));
+    expect(missing)
+      .to.include('mask-missing')
+      .and.not.include('no-address')
+      .and.not.include('lends-outside-subnet');
+    const self = codesOf(line(LINE.replace('gateway .17', 'gateway .18')));
+    expect(self).to.not.include('gateway-not-host').and.not.include('gateway-off-subnet');
+    const twice = codesOf(more('interface lab: on p2, zone office, address 10.61.20.9/25, answers ping'));
+    expect(twice).to.include('tag-duplicate').and.not.include('subnet-overlap');
+  });
+
+  it('moves an overlapped subnet with everything that names it, and nothing else', () => {
+    const text = more(
+      'interface lab: on p3, zone office, address 10.61.20.129/25, lends .150-.160, keeps .140 for 02:61:00:00:20:20, answers ping dns',
+      'known printer: 10.61.20.140',
+      'passage office > office: drop ssh, to 10.61.20.128/25 printer',
+      'known far: 192.0.2.7',
+    );
+    const finding = findingsOf(text).find((f) => f.code === 'subnet-overlap')!;
+    const after = changed(text, finding.mends[0]!.changes);
+    expect(after)
+      .to.contain('address 10.61.21.1/25, lends .22-.32, keeps .12')
+      .and.contain('known printer: 10.61.21.12')
+      .and.contain('to 10.61.21.0/25 printer');
+    expect(after).to.contain('known far: 192.0.2.7').and.contain(DESK);
+  });
+
+  it('sees the clash of a learned upstream subnet with the inside', () => {
+    const text = good(
+      [LINE, 'interface line: on p1, zone world, address by dhcp, answers ping'],
+      [
+        'block 198.51.100.16/29, gateway .17',
+        'lends 10.61.20.100-.150 in 10.61.20.0/24, gateway .1, translating',
+      ],
+    );
+    const finding = findingsOf(text).find((f) => f.code === 'subnet-overlap')!;
+    expect(finding.subject).to.equal('interface/desk');
+    expect(findingText(finding)).to.contain('learned');
+    expect(findingsOf(changed(text, finding.mends[0]!.changes)).map((f) => f.code)).to.not.include(
+      'subnet-overlap',
+    );
+  });
+});

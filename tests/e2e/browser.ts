@@ -1,0 +1,159 @@
+/** The real page in headless Chromium, served by the real command. */
+import { spawn } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Builder, By, Key, until } from 'selenium-webdriver';
+import type { WebDriver, WebElement } from 'selenium-webdriver';
+import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js';
+
+export { By, Key, until };
+
+export interface Page {
+  readonly driver: WebDriver;
+  readonly origin: string;
+  readonly downloads: string;
+  /** The element with this test id, once it is there and shown. */
+  get(id: string): Promise<WebElement>;
+  /** All elements with this test id that are there now. */
+  all(id: string): Promise<WebElement[]>;
+  click(id: string): Promise<void>;
+  /** Replaces what a field holds. */
+  fill(id: string, text: string): Promise<void>;
+  text(id: string): Promise<string>;
+  /** Waits until the test id's text fits. */
+  sees(id: string, pattern: RegExp, seconds?: number): Promise<string>;
+  /** Opens the page as a new visitor would: nothing is stored. */
+  fresh(): Promise<void>;
+  /** Presses keys where the focus is. */
+  press(...keys: string[]): Promise<void>;
+  shot(file: string): Promise<void>;
+  close(): Promise<void>;
+}
+
+async function serve(port: number): Promise<ChildProcess> {
+  const child = spawn('node', ['bin/jolly-gate.js', 'serve', '--port', String(port)], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  await new Promise<void>((resolve, reject) => {
+    child.once('exit', (code) => reject(new Error(`serve ended with ${code}`)));
+    child.stdout!.on('data', (data: Buffer) => {
+      if (data.toString().includes('Jolly Gate is at')) resolve();
+    });
+  });
+  return child;
+}
+
+/** Starts server and browser on a port of their own. */
+export async function openPage(port: number): Promise<Page> {
+  const server = await serve(port);
+  const profile = mkdtempSync(join(tmpdir(), 'gate-profile-'));
+  const downloads = mkdtempSync(join(tmpdir(), 'gate-downloads-'));
+  const options = new Options();
+  options.setChromeBinaryPath(process.env.CHROMIUM ?? '/usr/bin/chromium');
+  options.addArguments(
+    '--headless=new',
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--disable-dev-shm-usage',
+    '--force-prefers-reduced-motion',
+    `--user-data-dir=${profile}`,
+    '--window-size=1280,800',
+  );
+  options.setUserPreferences({
+    'download.default_directory': downloads,
+    'download.prompt_for_download': false,
+  });
+  const driver = await new Builder()
+    .forBrowser('chrome')
+    .setChromeOptions(options)
+    .setChromeService(new ServiceBuilder(process.env.CHROMEDRIVER ?? '/usr/bin/chromedriver'))
+    .build();
+  const devtools = driver as unknown as { sendDevToolsCommand(name: string, args: object): Promise<void> };
+  await devtools.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+    width: 1280,
+    height: 800,
+    deviceScaleFactor: 1,
+    mobile: false,
+  });
+  const origin = `http://127.0.0.1:${port}`;
+  const find = (id: string) => By.css(`[data-testid="${id}"]`);
+  const get = async (id: string) => {
+    const element = await driver.wait(until.elementLocated(find(id)), 10_000, `no ${id}`);
+    await driver.wait(until.elementIsVisible(element), 5_000, `${id} is hidden`);
+    return element;
+  };
+  const patiently = async <T>(act: () => Promise<T>): Promise<T> => {
+    // A view may be drawn anew between finding and touching an element.
+    for (let i = 0; ; i++)
+      try {
+        return await act();
+      } catch (error) {
+        const stale =
+          error instanceof Error && /Stale|not interactable|intercepted/i.test(error.name + error.message);
+        if (!stale || i > 10) throw error;
+        await driver.sleep(100);
+      }
+  };
+  return {
+    driver,
+    origin,
+    downloads,
+    get,
+    all: (id) => driver.findElements(find(id)),
+    click: (id) => patiently(async () => (await get(id)).click()),
+    fill: (id, text) =>
+      patiently(async () => {
+        const element = await get(id);
+        await element.click();
+        await element.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.BACK_SPACE);
+        await element.sendKeys(text);
+      }),
+    text: (id) => patiently(async () => (await get(id)).getText()),
+    sees: async (id, pattern, seconds = 10) => {
+      let last = '';
+      await driver
+        .wait(
+          async () => {
+            last = await patiently(async () => (await get(id)).getText());
+            return pattern.test(last);
+          },
+          seconds * 1000,
+          `${id} never said ${pattern}`,
+        )
+        .catch((error: Error) => {
+          throw new Error(`${error.message}; it says: ${last}`);
+        });
+      return last;
+    },
+    fresh: async () => {
+      await driver.get(`${origin}/demo`);
+      await driver.executeAsyncScript(`
+        const done = arguments[arguments.length - 1];
+        localStorage.clear();
+        const request = indexedDB.deleteDatabase('jolly-gate');
+        request.onsuccess = request.onerror = request.onblocked = () => done();
+      `);
+      await driver.get(origin);
+      await get('box-state');
+    },
+    press: (...keys) =>
+      driver
+        .actions()
+        .sendKeys(...keys)
+        .perform(),
+    shot: async (file) => writeFileSync(file, await driver.takeScreenshot(), 'base64'),
+    close: async () => {
+      await driver.quit();
+      server.kill();
+      rmSync(profile, { recursive: true, force: true });
+      rmSync(downloads, { recursive: true, force: true });
+    },
+  };
+}
