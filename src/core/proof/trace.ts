@@ -157,6 +157,8 @@ export function traceFlow(site: Site, question: TraceQuestion): Trace | TraceFau
   const begun = start(bench, from, target, service, mark);
   if (!begun) return { what: 'no-address', name: names.from };
   bench.wait(() => begun.done, 30_000);
+  // A question for a neighbour outlives a ping: its end tells why there was silence.
+  if (begun.result === 'silence') bench.scheduler.pass(4000);
   return { ...verdictOf(bench, mark, begun, to), ...names, service };
 }
 

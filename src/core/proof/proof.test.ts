@@ -1,0 +1,282 @@
+/** Sites of the corpus boot on the bench, and each says in its first line what must come of it. */
+import { expect } from 'chai';
+import { readFileSync, readdirSync } from 'node:fs';
+import { formatIp } from '#core/addr';
+import { GOOD, good, siteFrom } from '#core/testkit';
+import { promiseText, stageText, stepText, traceText } from '#words';
+import { bootBench, prove, proveOn, traceFlow } from './index';
+import type { Proof, StageResult, Trace } from './index';
+
+const FOLDER = 'tests/corpus/sites';
+const failAt = (stages: readonly StageResult[]) => stages.find((s) => s.result === 'fail')?.stage;
+
+function check(proof: Proof, outcome: string): void {
+  const [, kind, name, word, stage] = /^(uplink|desk) (\S+) (passes|fails at|skips) ?(\S+)?$/.exec(outcome)!;
+  const stages =
+    kind === 'uplink'
+      ? proof.uplinks.find((u) => u.interface === name)?.stages
+      : proof.desks.find((d) => d.station === name)?.stages;
+  expect(stages, outcome).to.not.equal(undefined);
+  const told = stages!.map((s) => `${s.stage} ${s.result}: ${stageText(s)}`).join('\n');
+  if (word === 'skips') expect(stages!.find((s) => s.stage === stage)?.code, told).to.equal('not-permitted');
+  else expect(failAt(stages!), told).to.equal(stage);
+  for (const s of stages!) expect(stageText(s)).to.match(/^[^{}]{3,}$/);
+}
+
+describe('the proof', () => {
+  for (const file of readdirSync(FOLDER))
+    it(file, () => {
+      const text = readFileSync(`${FOLDER}/${file}`, 'utf8');
+      const site = siteFrom(text, file);
+      const proof = prove(site);
+      for (const outcome of /^# outcome: (.*)$/m.exec(text)![1]!.split('; ')) check(proof, outcome);
+      expect(prove(site, {}, { seed: 1 }), 'the same seed replays').to.deep.equal(proof);
+    });
+
+  it('says in one sentence what was seen and what to do', () => {
+    const said = (name: string) => {
+      const proof = prove(siteFrom(readFileSync(`${FOLDER}/${name}.gate`, 'utf8')));
+      return [...proof.uplinks, ...proof.desks]
+        .flatMap((l) => l.stages.filter((s) => s.result === 'fail').map(stageText))
+        .join(' | ');
+    };
+    expect(said('bad-gateway')).to.contain('198.51.100.20 does not answer ARP on p1');
+    expect(said('bad-dead-beyond')).to.contain(
+      '198.51.100.17 answers, nothing behind it does: 3 pings to 192.0.2.80 lost',
+    );
+    expect(said('bad-leave')).to.contain('shows the private source 10.61.20.50');
+    expect(said('bad-no-lease')).to.match(/\d+ DHCP questions on p1/);
+    expect(said('bad-mtu')).to.contain('1460 octets does not come back');
+  });
+
+  it('marks what rests on a supposition', () => {
+    const bare = siteFrom(GOOD.replace(/^(circuit|station|far).*\n/gm, ''));
+    const proof = prove(bare);
+    expect(proof.uplinks[0]!.supposed).to.equal(true);
+    expect(proof.desks[0]!.supposed).to.equal(true);
+    expect(prove(siteFrom(GOOD)).uplinks[0]!.supposed).to.equal(false);
+  });
+
+  const TWO = `${good([', guard\n', ', guard, watch 192.0.2.80\n'])}interface spare: on p4, zone world, address by dhcp, priority 2, answers ping, guard
+circuit second: at p4, lends 203.0.113.140-.150 in 203.0.113.128/26, gateway .129, names 192.0.2.53
+expect office reaches internet
+`;
+  it('fails over when a line is cut, and when a provider is dead behind its own gateway', () => {
+    for (const drill of [{ cut: ['northmoor'] }, { cut: ['p1'] }, { dead: ['northmoor'] }]) {
+      const proof = prove(siteFrom(TWO), drill);
+      expect(
+        proof.uplinks.map((u) => u.active),
+        JSON.stringify(drill),
+      ).to.deep.equal([false, true]);
+      expect(proof.promises[0]!.result).to.equal('pass');
+      const egress = proof.desks[0]!.stages.find((s) => s.stage === 'egress')!;
+      expect(egress.values.seen).to.equal('203.0.113.140');
+    }
+    const unwatched = TWO.replace(', watch 192.0.2.80', '');
+    const proof = prove(siteFrom(unwatched), { dead: ['northmoor'] });
+    expect(
+      proof.uplinks.map((u) => u.active),
+      'without a watch nobody notices',
+    ).to.deep.equal([true, false]);
+    expect(proof.promises[0]!.result).to.equal('fail');
+    expect(bootBench(siteFrom(TWO), { cut: ['p9'] }).wrong).to.deep.equal(['p9']);
+  });
+
+  it('comes back to the first line after it has been good for a while', () => {
+    const { bench } = bootBench(siteFrom(TWO), { dead: ['northmoor'] });
+    bench.deaden('northmoor', false);
+    bench.scheduler.pass(10_000);
+    expect(proveOn(bench).uplinks[0]!.active, 'not at once').to.equal(false);
+    bench.scheduler.pass(60_000);
+    expect(bench.box.monitorOf('line')!.alive).to.equal(true);
+  });
+
+  it('keeps promises of every form, and says why one is not kept', () => {
+    const text = `${good(['zone office:', 'zone shop: dmz\nzone office:'])}interface shop: on p3, zone shop, address 10.61.50.1/24, answers ping
+station server: at p3, address 10.61.50.10/24, gateway 10.61.50.1, listens tcp 8443
+passage office > shop: allow tcp 8443
+expect office reaches internet tcp 443
+expect office reaches server tcp 8443
+expect office reaches server tcp 22
+expect shop never reaches office
+expect office never reaches shop
+expect office leaves as 198.51.100.18
+expect office leaves as 198.51.100.19
+expect desk answers ping from pc
+expect shop answers ping from server
+expect line answers ping from server
+expect office reaches 203.0.113.77
+`;
+    const { promises } = prove(siteFrom(text));
+    expect(promises.map((p) => p.result)).to.deep.equal([
+      'pass',
+      'pass',
+      'fail',
+      'pass',
+      'fail',
+      'pass',
+      'fail',
+      'pass',
+      'pass',
+      'pass',
+      'fail',
+    ]);
+    expect(promiseText(promises[2]!)).to.contain('office > shop: no passage lets it pass');
+    expect(promiseText(promises[4]!)).to.contain('pc reaches server (10.61.50.10) with tcp 8443');
+    expect(promiseText(promises[6]!)).to.contain('pc is seen as 198.51.100.18, not 198.51.100.19');
+    for (const p of promises) expect(promiseText(p)).to.match(/^[^{}]{4,}$/);
+  });
+});
+
+describe('a trace', () => {
+  const trace = (text: string, from: string, to: string) => traceFlow(siteFrom(text), { from, to }) as Trace;
+
+  it('tells verdict, deciding statement, way out and the address that is seen', () => {
+    const rows: [
+      text: string,
+      from: string,
+      to: string,
+      verdict: string,
+      line: number | undefined,
+      says: RegExp,
+      why: string,
+    ][] = [
+      [GOOD, 'pc', 'www.example', 'answered', 6, /seen as 198\.51\.100\.18/, 'a desk to the internet'],
+      [GOOD, 'office', '192.0.2.80', 'answered', 6, /seen as/, 'a zone is its first station'],
+      [
+        GOOD,
+        '10.61.20.77',
+        'www.example',
+        'answered',
+        6,
+        /seen as/,
+        'an address where nobody sits is a probe',
+      ],
+      [GOOD, 'pc', '10.61.20.1', 'answered', 5, /answered/, 'the box itself'],
+      [
+        GOOD,
+        'line',
+        'www.example',
+        'answered',
+        undefined,
+        /198\.51\.100\.18/,
+        'the box, bound to an interface',
+      ],
+      [GOOD, 'www.example', '198.51.100.18', 'answered', 4, /answered/, 'from outside to the box'],
+      [
+        GOOD,
+        'www.example',
+        '10.61.20.50',
+        'unroutable',
+        undefined,
+        /nobody on the internet has 10\.61\.20\.50/,
+        'private addresses are not on the internet',
+      ],
+      [
+        good(['passage office > world: allow', 'passage office > world: drop']),
+        'pc',
+        'www.example',
+        'dropped',
+        6,
+        /swallowed by passage\/office>world#1, line 6/,
+        'a drop',
+      ],
+      [
+        good(['passage office > world: allow', 'passage office > world: reject']),
+        'pc',
+        'www.example',
+        'rejected',
+        6,
+        /turned away/,
+        'a reject',
+      ],
+      [
+        good(['passage office > world: allow\n', '']),
+        'pc',
+        'www.example',
+        'dropped',
+        undefined,
+        /no passage lets it pass/,
+        'nothing allows it',
+      ],
+      [
+        good(['leave any > world: as interface\n', '']),
+        'pc',
+        'www.example',
+        'dropped',
+        undefined,
+        /private source 10\.61\.20\.50/,
+        'no leaving address',
+      ],
+      [
+        good(['leave any > world: as interface', 'leave any > world: never']),
+        'pc',
+        'www.example',
+        'dropped',
+        7,
+        /never goes out/,
+        'never',
+      ],
+      [
+        good([', gateway .17, answers', ', answers']),
+        'pc',
+        'www.example',
+        'unroutable',
+        undefined,
+        /no route to 192\.0\.2\.80/,
+        'no default route',
+      ],
+      [
+        good(['ping dns ssh https', 'dns ssh']),
+        'pc',
+        '10.61.20.1',
+        'dropped',
+        5,
+        /desk does not answer that/,
+        'the box does not answer',
+      ],
+      [
+        GOOD,
+        'pc',
+        '10.61.20.99',
+        'unresolved',
+        undefined,
+        /no ARP answer from 10\.61\.20\.99/,
+        'a neighbour that is not there',
+      ],
+      [
+        GOOD,
+        'pc',
+        '198.51.100.20',
+        'unresolved',
+        undefined,
+        /no ARP answer from 198\.51\.100\.20/,
+        'nobody on the segment',
+      ],
+    ];
+    for (const [text, from, to, verdict, line, says, why] of rows) {
+      const t = trace(text, from, to);
+      expect(t.verdict, `${why}: ${t.steps.map((s) => `${s.node} ${s.code}`).join(', ')}`).to.equal(verdict);
+      if (line !== undefined) expect(t.decided?.line, why).to.equal(line);
+      expect(traceText(t), why).to.match(says);
+      for (const s of t.steps) expect(stepText(s)).to.match(/^[^{}]{3,}$/);
+    }
+  });
+
+  it('shows another address where one is chosen, by file order', () => {
+    const t = trace(
+      good(['leave any', 'leave office > line: as 198.51.100.20\nleave any']),
+      'pc',
+      'www.example',
+    );
+    expect([t.verdict, t.out, formatIp(t.seenAs!)]).to.deep.equal(['answered', 'line', '198.51.100.20']);
+  });
+
+  it('says what it cannot follow', () => {
+    const fault = (from: string, to: string) =>
+      traceFlow(siteFrom(`${GOOD}station off-pc: at p5, off, address by dhcp\n`), { from, to });
+    expect(fault('nobody', 'pc')).to.deep.equal({ what: 'unknown', name: 'nobody' });
+    expect(fault('off-pc', 'pc')).to.deep.equal({ what: 'no-address', name: 'off-pc' });
+    expect(fault('pc', '2001:db8::1')).to.deep.include({ what: 'not-worked-yet' });
+  });
+});
