@@ -117,13 +117,16 @@ export function readHandoff(text: string, options: HandoffOptions = {}): Handoff
       const before = labels.filter((l) => l.end <= at);
       const label = before[before.length - 1];
       // "198.51.100.17 (gateway)" and "198.51.100.17 is your gateway": the label may follow.
-      const behind = labels.find(
-        (l) =>
-          l.start >= at + match[0].length &&
-          /^[\s(=,-]*(?:is|as|ist|est|es)?\s*(?:your|the|our|ihr|votre|su|el|la|le|der|das)?\s*$/.test(
-            line.slice(at + match[0].length, l.start),
-          ),
-      );
+      const behind = labels.find((l) => {
+        if (l.start < at + match[0].length) return false;
+        const between = line.slice(at + match[0].length, l.start);
+        const named =
+          /^\s*[(=]\s*$|^\s*,?\s*(?:is|as|ist|als|est|es|comme|como)\s+(?:your|the|our|ihr|votre|su|el|la|le|der|das)?\s*$/.test(
+            between,
+          );
+        // Or the label ends the line, with nothing behind it that it could announce.
+        return named || (/^\s*$/.test(between) && !/\d/.test(line.slice(l.end)));
+      });
       let field = label?.field ?? (inColumns ? header.find((h) => h.cell === cell)?.field : undefined);
       if (!field && behind) field = behind.field;
       if (!field && labels.length === 0 && carried) field = carried;
@@ -184,7 +187,7 @@ function readWords(raw: string, line: string, words: Map<Field, string>): void {
   for (const label of labelsIn(line)) {
     const rest = raw.slice(label.end);
     if (label.field === 'vlan' || label.field === 'mtu') {
-      const number = /^\W{0,6}(?:id|tag|is|ist|=|:)?\W{0,4}(\d{1,5})\b(?![.\d])/i.exec(rest)?.[1];
+      const number = /^\W{0,6}(?:id|tag|is|ist|=|:)?\W{0,4}(\d{1,5})\b(?!\.?\d)/i.exec(rest)?.[1];
       if (number !== undefined && !words.has(label.field)) words.set(label.field, number);
     } else if (label.field === 'user' || label.field === 'secret') {
       const word =

@@ -29,7 +29,7 @@ const PATTERNS: readonly (readonly [Field, string])[] = [
   ],
   [
     'names',
-    '(?:primary|secondary|preferred|alternate|first|second|1st|2nd|bevorzugter|alternativer|primarer|sekundarer|erster|zweiter) (?:dns|name ?server|resolver)(?:[- ]server)?|dns[- ]?(?:servers?|resolvers?|primaire|secondaire|primario|secundario|[12])?(?: [12])?|name ?servers?(?: [12])?|nameserver|resolvers?|serveurs? (?:dns|de noms)(?: (?:primaire|secondaire))?|servidor(?:es)? (?:de )?(?:dns|nombres)(?: (?:primario|secundario))?|ns[12]?',
+    '(?:primary|secondary|preferred|alternate|first|second|1st|2nd|bevorzugter|alternativer|primarer|sekundarer|erster|zweiter) (?:dns|name ?server|resolver)(?:[- ]server)?|dns[- ]?(?:servers?|resolvers?|primaire|secondaire|primario|secundario|[12])?(?: [12])?|name ?servers?(?: [12])?|nameserver|resolvers?|for names(?: use)?|serveurs? (?:dns|de noms)(?: (?:primaire|secondaire))?|servidor(?:es)? (?:de )?(?:dns|nombres)(?: (?:primario|secundario))?|ns[12]?',
   ],
   [
     'usable',

@@ -1,0 +1,320 @@
+/** The machines on the bench, one behaviour at a time. */
+import { expect } from 'chai';
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { formatIp, mustIpv4 } from '#core/addr';
+import type { Ipv4, Mac } from '#core/addr';
+import { writePcapng } from '#core/formats/pcapng';
+import type { CapturedFrame } from '#core/formats/pcapng';
+import { GOOD, good, siteFrom } from '#core/testkit';
+import { decodeEthernet } from '#core/wire';
+import { DhcpServer } from './dhcp-server';
+import { FlowTable, fromSource, translated } from './flows';
+import { Bench } from './index';
+import { Scheduler } from './scheduler';
+import type { Dhcp } from '#core/wire';
+
+const boot = (text: string) => new Bench(siteFrom(text)).boot();
+const WWW = mustIpv4('192.0.2.80');
+
+describe('virtual time', () => {
+  it('runs events by their moment, then by their making, and never looks back', () => {
+    const s = new Scheduler();
+    const ran: string[] = [];
+    s.after(5, () => ran.push('b'));
+    s.after(1, () => {
+      ran.push('a');
+      s.after(4, () => ran.push('c'));
+      s.after(-3, () => ran.push('now'));
+    });
+    s.cancel(s.after(2, () => ran.push('cancelled')));
+    s.runUntil(() => false, 100);
+    expect(ran).to.deep.equal(['a', 'now', 'b', 'c']);
+    expect(s.now).to.equal(100);
+  });
+});
+
+describe('the flow table', () => {
+  const ends = (source: string, port: number) => ({
+    source: mustIpv4(source),
+    destination: WWW,
+    sourcePort: port,
+    destinationPort: 443,
+  });
+  const tables = { forward: 'main', back: 'main' };
+  const shown = mustIpv4('198.51.100.18');
+
+  it('moves the port where two flows would look alike outside, and brings both home', () => {
+    const t = new FlowTable<string>();
+    const a = t.add(
+      6,
+      ends('10.61.20.50', 5000),
+      fromSource(ends('10.61.20.50', 5000), shown),
+      tables,
+      'a',
+      0,
+    )!;
+    const b = t.add(
+      6,
+      ends('10.61.20.51', 5000),
+      fromSource(ends('10.61.20.51', 5000), shown),
+      tables,
+      'b',
+      0,
+    )!;
+    expect(a.back.destinationPort).to.equal(5000);
+    expect(b.back.destinationPort).to.not.equal(5000);
+    for (const flow of [a, b]) {
+      const home = t.find('main', 6, flow.back, 1)!;
+      expect([home.flow.about, home.direction]).to.deep.equal([flow.about, 'back']);
+      expect(translated(home).destination).to.equal(flow.forward.source);
+      expect(translated(home).destinationPort).to.equal(5000);
+    }
+  });
+
+  it('tells pings apart by their identifier', () => {
+    const t = new FlowTable<string>();
+    const echo = (source: string) => ({
+      source: mustIpv4(source),
+      destination: WWW,
+      sourcePort: 7,
+      destinationPort: 7,
+    });
+    t.add(1, echo('10.61.20.50'), fromSource(echo('10.61.20.50'), shown), tables, 'a', 0);
+    const b = t.add(1, echo('10.61.20.51'), fromSource(echo('10.61.20.51'), shown), tables, 'b', 0)!;
+    expect(b.back.sourcePort).to.equal(b.back.destinationPort).and.not.equal(7);
+  });
+
+  it('forgets what has been idle, by protocol', () => {
+    const t = new FlowTable<string>();
+    const e = ends('10.61.20.50', 5000);
+    t.add(17, e, fromSource(e, shown), tables, 'x', 0);
+    expect(t.find('main', 17, e, 179_000)).to.not.equal(undefined);
+    expect(t.find('main', 17, e, 181_000)).to.equal(undefined);
+    expect(t.size).to.equal(0);
+  });
+});
+
+describe('a DHCP server', () => {
+  const message = (type: Dhcp['type'], mac: number, more: Partial<Dhcp> = {}): Dhcp => ({
+    reply: false,
+    type,
+    transaction: 1,
+    clientIp: 0 as Ipv4,
+    yourIp: 0 as Ipv4,
+    clientMac: mac as Mac,
+    broadcast: true,
+    routers: [],
+    names: [],
+    ...more,
+  });
+  const server = () =>
+    new DhcpServer({
+      address: mustIpv4('10.61.20.1'),
+      pools: [{ ranges: [{ first: mustIpv4('10.61.20.50'), last: mustIpv4('10.61.20.52') }], seconds: 600 }],
+      keeps: [{ address: mustIpv4('10.61.20.51'), mac: 9 as Mac }],
+      taken: new Set([mustIpv4('10.61.20.1')]),
+      terms: () => ({ length: 24, gateway: mustIpv4('10.61.20.1'), names: [] }),
+    });
+  const given = (s: DhcpServer, mac: number, now: number) => {
+    const offer = s.answer(message('discover', mac), now);
+    const ack =
+      offer && s.answer(message('request', mac, { requested: offer.yourIp, server: offer.server }), now);
+    return ack?.type === 'ack' ? formatIp(ack.yourIp) : ack?.type;
+  };
+
+  it('gives the lowest free address, keeps what is kept, and is full when it is', () => {
+    const s = server();
+    expect([given(s, 1, 0), given(s, 2, 0), given(s, 9, 0), given(s, 3, 0)]).to.deep.equal([
+      '10.61.20.50',
+      '10.61.20.52',
+      '10.61.20.51',
+      undefined,
+    ]);
+    expect(s.full(0)).to.equal(true);
+    expect(given(s, 1, 1000), 'the same client, the same address').to.equal('10.61.20.50');
+    expect(given(s, 3, 600_500), 'a lease that ran out is free again').to.equal('10.61.20.52');
+  });
+
+  it('refuses an address that is not to be had', () => {
+    const answer = server().answer(message('request', 1, { requested: mustIpv4('10.99.0.5') }), 0);
+    expect(answer?.type).to.equal('nak');
+  });
+});
+
+describe('the box on the bench', () => {
+  it('answers ARP for its own addresses and those it shows, and for no others', () => {
+    const bench = boot(
+      good(
+        [', gateway .17', ', also .19, gateway .17'],
+        ['leave any', 'leave office > line: as 198.51.100.20\nleave any'],
+      ),
+    );
+    const northmoor = bench.providers.get('northmoor')!;
+    const answered = (address: string) => {
+      let mac: number | undefined;
+      (
+        northmoor as unknown as { neighbours: { probe(a: Ipv4, then: (m?: Mac) => void): void } }
+      ).neighbours.probe(mustIpv4(address), (m) => (mac = m));
+      bench.scheduler.pass(5000);
+      return mac !== undefined;
+    };
+    expect(
+      ['198.51.100.18', '198.51.100.19', '198.51.100.20', '198.51.100.21', '10.61.20.1'].map(answered),
+    ).to.deep.equal([true, true, true, false, false]);
+  });
+
+  it('refuses what starts no flow, and what claims to be the box or one of its networks', () => {
+    const bench = boot(GOOD);
+    const www = bench.fars.get('www.example')!;
+    const hosts = bench.hosts.get('pc')!;
+    // A ping from the internet that claims to come from the office.
+    const forged = bench.newMark();
+    www.endpoints.ping(mustIpv4('198.51.100.18'), { mark: forged }, mustIpv4('10.61.20.50'));
+    bench.scheduler.pass(3000);
+    expect(bench.stepsOf(forged).map((s) => s.code)).to.include('guard');
+    const own = bench.newMark();
+    hosts.endpoints.ping(WWW, { mark: own }, mustIpv4('10.61.20.1'));
+    bench.scheduler.pass(3000);
+    expect(bench.stepsOf(own).map((s) => s.code)).to.include('own-source');
+  });
+
+  it('brings ICMP errors home through the translation', () => {
+    const bench = boot(GOOD);
+    const pc = bench.hosts.get('pc')!;
+    // UDP to a port nobody listens on: the far host's "port unreachable" must reach the desk.
+    const attempt = pc.endpoints.ask(WWW, 9999, new Uint8Array(4));
+    bench.wait(() => attempt.done, 5000);
+    expect([attempt.result, formatIp(attempt.error!.from)]).to.deep.equal(['refused', '192.0.2.80']);
+  });
+
+  it('turns away with a reset for TCP and "admin prohibited" for the rest', () => {
+    const bench = boot(good(['office > world: allow', 'office > world: reject']));
+    const pc = bench.hosts.get('pc')!;
+    const tcp = pc.endpoints.connect(WWW, 443, 0);
+    const ping = pc.endpoints.ping(WWW);
+    bench.wait(() => tcp.done && ping.done, 9000);
+    expect([tcp.result, ping.result, ping.error?.code]).to.deep.equal(['refused', 'unreachable', 13]);
+  });
+
+  it('drops a silent station out of its lease only when the lease is over, and renews before', () => {
+    const bench = boot(good(['.50-.199', '.50-.199 for 10m']));
+    const pc = bench.hosts.get('pc')!;
+    const since = pc.dhcp!.lease!.since;
+    bench.scheduler.pass(400_000);
+    expect(pc.dhcp!.lease!.since, 'renewed at half time').to.be.greaterThan(since);
+    bench.cut('p2');
+    bench.scheduler.pass(300_000);
+    expect(pc.address, 'kept while it lasts').to.not.equal(undefined);
+    bench.scheduler.pass(700_000);
+    expect(pc.address, 'then gone').to.equal(undefined);
+    bench.restore('p2');
+    bench.scheduler.pass(20_000);
+    expect(formatIp(pc.address!.address), 'and asked for anew').to.equal('10.61.20.50');
+  });
+
+  it('counts frames with a tag that nobody takes', () => {
+    const bench = boot(
+      `${good([DESK_ON, 'on p2 tag 20']).replace('station pc: at p2', 'switch core: at p2, carries 20 30, jack 1 tag 20, jack 2 tag 30\nstation stray: at core/2, address 10.9.9.9/24, gateway 10.9.9.1\nstation pc: at core/1')}`,
+    );
+    bench.hosts.get('stray')!.endpoints.ping(mustIpv4('10.9.9.1'));
+    bench.scheduler.pass(4000);
+    expect([...bench.box.unclaimed.keys()]).to.deep.equal(['p2 tag 30']);
+    expect(bench.hosts.get('pc')!.address).to.not.equal(undefined);
+  });
+
+  it('bridges its members without asking the rules, and routes for both', () => {
+    const bench = boot(`${good(['on p2', 'bridge p2 p3'])}station mate: at p3, address by dhcp\n`);
+    const [pc, mate] = [bench.hosts.get('pc')!, bench.hosts.get('mate')!];
+    const across = pc.endpoints.ping(mate.address!.address);
+    const out = mate.endpoints.ping(WWW);
+    bench.wait(() => across.done && out.done, 5000);
+    expect([across.result, out.result]).to.deep.equal(['answered', 'answered']);
+  });
+
+  it('writes frames that another program reads without a fault', function () {
+    let tshark = '';
+    try {
+      tshark = execFileSync('which', ['tshark'], { encoding: 'utf8' }).trim();
+    } catch {
+      this.skip();
+    }
+    const frames: CapturedFrame[] = [];
+    const text = good(
+      [DESK_ON, 'on p2 tag 20'],
+      ['station pc: at p2', 'switch core: at p2, carries 20, jack 1 tag 20\nstation pc: at core/1'],
+    );
+    const bench = new Bench(siteFrom(text), {
+      tap: (time, from, to, frame) => {
+        const inbound = to.owner.name === 'first';
+        frames.push({
+          time,
+          port: (inbound ? to : from).name,
+          inbound,
+          bytes: frame.bytes,
+          comment: 'on the bench',
+        });
+      },
+    }).boot();
+    const pc = bench.hosts.get('pc')!;
+    const page = pc.endpoints.connect(WWW, 443, 1460);
+    const name = pc.endpoints.resolve(mustIpv4('10.61.20.1'), 'www.example');
+    const nobody = pc.endpoints.ask(WWW, 9999, new Uint8Array(4));
+    bench.wait(() => page.done && name.done && nobody.done, 9000);
+    const folder = mkdtempSync(join(tmpdir(), 'gate-'));
+    const file = join(folder, 'bench.pcapng');
+    writeFileSync(file, writePcapng(frames));
+    const run = (...args: string[]) =>
+      execFileSync(
+        tshark,
+        [
+          '-r',
+          file,
+          '-o',
+          'ip.check_checksum:TRUE',
+          '-o',
+          'tcp.check_checksum:TRUE',
+          '-o',
+          'udp.check_checksum:TRUE',
+          ...args,
+        ],
+        { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] },
+      );
+    const bad = run(
+      '-Y',
+      '_ws.malformed || ip.checksum.status == 0 || tcp.checksum.status == 0 || udp.checksum.status == 0 || icmp.checksum.status == 0',
+    );
+    const kinds = new Set(run('-T', 'fields', '-e', '_ws.col.Protocol').trim().split('\n'));
+    const read = run('-T', 'fields', '-e', 'frame.interface_name', '-e', 'vlan.id').trim().split('\n');
+    rmSync(folder, { recursive: true });
+    expect(bad).to.equal('');
+    for (const kind of ['ARP', 'DHCP', 'DNS', 'ICMP', 'TCP']) expect([...kinds]).to.include(kind);
+    expect(read).to.have.length(frames.length);
+    expect(new Set(read)).to.deep.equal(new Set(['p1\t', 'p1', 'p2\t20'].filter((r) => read.includes(r))));
+    expect(read.filter((r) => r === 'p2\t20').length).to.be.greaterThan(10);
+  });
+
+  it('replays bit for bit from the same seed', () => {
+    const run = () => {
+      const seen: string[] = [];
+      new Bench(siteFrom(GOOD), {
+        seed: 7,
+        tap: (time, from, _to, frame) => seen.push(`${time} ${from.name} ${[...frame.bytes].join()}`),
+      }).boot();
+      return seen.join('\n');
+    };
+    expect(run()).to.equal(run());
+    const tags = new Set<number | undefined>();
+    new Bench(siteFrom(GOOD), {
+      tap: (_t, _f, _to, frame) => {
+        const e = decodeEthernet(frame.bytes);
+        tags.add(e.ok ? e.value.vlan?.id : -1);
+      },
+    }).boot();
+    expect([...tags], 'untagged and readable').to.deep.equal([undefined]);
+  });
+});
+
+const DESK_ON = 'on p2';

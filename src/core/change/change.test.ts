@@ -1,0 +1,93 @@
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { anyText, good, GOOD, siteFrom } from '#core/testkit';
+import { parseDocument, printDocument } from '#core/notation';
+import { changeTexts } from '#words';
+import { diffSites, factoryBox, sameFiles, stepBox } from './index';
+import type { BoxEvent, BoxState, Files } from './index';
+
+const files = (text: string): Files => [{ name: 'box.gate', text }];
+const apply = (state: BoxState, ...events: readonly (readonly [BoxEvent, number])[]) =>
+  events.reduce((s, [event, now]) => stepBox(s, event, now).state, state);
+const TRY: BoxEvent = { do: 'try', id: 'one', files: files('new'), seconds: 60, note: 'why' };
+
+describe('a trial', () => {
+  const box = apply(factoryBox(files('old')), [{ do: 'set-password' }, 0]);
+
+  it('goes back by itself when its time is over, before anything else is heard', () => {
+    const on = apply(box, [TRY, 1000]);
+    expect(on.running).to.deep.equal(files('new'));
+    expect(apply(on, [{ do: 'tick' }, 60_999]).running).to.deep.equal(files('new'));
+    const late = stepBox(on, { do: 'stay', id: 'one' }, 61_000);
+    expect(late.refused).to.equal('no-trial');
+    expect(late.state.running).to.deep.equal(files('old'));
+    expect(late.state.last).to.deep.equal({ what: 'went-back', at: 61_000 });
+  });
+
+  it('stays when it is told to in time, by the one who began it', () => {
+    const on = apply(box, [TRY, 0]);
+    expect(stepBox(on, { do: 'stay', id: 'other' }, 10).refused).to.equal('other-trial');
+    const stayed = apply(on, [{ do: 'stay', id: 'one' }, 10]);
+    expect([stayed.running, stayed.trial, stayed.history[0]?.note]).to.deep.equal([
+      files('new'),
+      undefined,
+      'why',
+    ]);
+    expect(sameFiles(stayed.startup, files('old')), 'start-up only when saved').to.equal(true);
+    expect(apply(stayed, [{ do: 'save' }, 20]).startup).to.deep.equal(files('new'));
+    expect(apply(stayed, [{ do: 'reboot' }, 20]).running).to.deep.equal(files('old'));
+  });
+
+  it('is refused where it must be', () => {
+    expect(stepBox(factoryBox(files('')), TRY, 0).refused).to.equal('factory-password');
+    expect(stepBox(box, { ...TRY, seconds: 2 }, 0).refused).to.equal('bad-time');
+    expect(stepBox(box, { ...TRY, seconds: Number.NaN }, 0).refused).to.equal('bad-time');
+    const on = apply(box, [TRY, 0]);
+    expect(stepBox(on, { ...TRY, id: 'two' }, 1).refused).to.equal('trial-running');
+    expect(stepBox(on, { do: 'save' }, 1).refused).to.equal('trial-running');
+    expect(stepBox(box, { do: 'go-back' }, 1).refused).to.equal('no-trial');
+  });
+
+  it('can be given more time and can be ended at once', () => {
+    const on = apply(box, [TRY, 0], [{ do: 'extend', id: 'one', seconds: 60 }, 50_000]);
+    expect(apply(on, [{ do: 'tick' }, 100_000]).trial).to.not.equal(undefined);
+    expect(apply(on, [{ do: 'go-back' }, 100_000]).running).to.deep.equal(files('old'));
+    expect(apply(on, [{ do: 'reboot' }, 100_000]).running, 'a power cut starts from start-up').to.deep.equal(
+      files('old'),
+    );
+  });
+});
+
+describe('a difference', () => {
+  const told = (after: string, before = GOOD) =>
+    diffSites(siteFrom(before), siteFrom(after)).flatMap(changeTexts);
+
+  it('is told by meaning, with what was, the most consequent first', () => {
+    expect(told(good(['lends .50-.199', 'lends .50-.239']))).to.deep.equal([
+      'desk: lends .50-.239 (was .50-.199)',
+    ]);
+    const many = told(
+      `${good(['answers ping dns ssh https', 'answers ping dns'], ['gateway .17, answers', 'gateway .20, answers'])}passage world > office: allow ssh\n`,
+    );
+    expect(many).to.deep.equal([
+      'new: passage world > office: allow ssh',
+      'desk: answers ping dns (was ping dns ssh https)',
+      'line: gateway .20 (was .17)',
+    ]);
+    expect(told(good(['zone office:\n', '']))[0]).to.equal('gone: zone office:');
+    expect(
+      told(good(['zone world: upstream\nzone office:', 'zone office:\nzone world: upstream'])),
+    ).to.deep.equal(['office: the order is now zone/office, zone/world']);
+  });
+
+  it('is nothing for a mere change of form', () => {
+    fc.assert(
+      fc.property(anyText, (text) => {
+        const printed = printDocument(parseDocument(text, 't'));
+        expect(
+          diffSites(siteFrom(text), siteFrom(`# a remark\n\n${printed.replace('\ufeff', '')}`)),
+        ).to.deep.equal([]);
+      }),
+    );
+  });
+});

@@ -1,0 +1,197 @@
+/** Sheets as people get them, and what Linux boxes report: this machine and namespaces of our own included. */
+import { expect } from 'chai';
+import { execFileSync } from 'node:child_process';
+import { readFileSync, readdirSync } from 'node:fs';
+import { contradictionText, ledgerOf } from '#words';
+import { parseDocument } from '#core/notation';
+import { codesOf } from '#core/testkit';
+import { readHandoff } from './handoff';
+import { readLinuxBox } from './linux';
+import type { LinuxReports } from './linux';
+import { writePcapng } from './pcapng';
+
+const SHEETS = 'tests/corpus/sheets';
+interface Wanted {
+  readonly found: Record<string, unknown>;
+  readonly missing: string[];
+  readonly contradictions: string[];
+  readonly statement?: string;
+}
+const wanted = JSON.parse(readFileSync(`${SHEETS}/expected.json`, 'utf8')) as Record<string, Wanted>;
+
+describe('the provider’s sheet', () => {
+  for (const file of readdirSync(SHEETS).filter((f) => f.endsWith('.txt')))
+    it(file, () => {
+      const want = wanted[file.replace('.txt', '')]!;
+      const read = readHandoff(readFileSync(`${SHEETS}/${file}`, 'utf8'));
+      expect(read.found).to.deep.include(want.found);
+      expect(read.missing).to.deep.equal(want.missing);
+      expect(read.contradictions.map((c) => c.code)).to.deep.equal(want.contradictions);
+      for (const c of read.contradictions) expect(contradictionText(c)).to.match(/^[^{}]{10,}$/);
+      if (want.statement) expect(read.statement).to.equal(want.statement);
+      const faults = parseDocument(read.statement, '').problems.filter((p) => p.code !== 'mask-missing');
+      expect(faults, 'the statement reads').to.deep.equal([]);
+    });
+
+  it('never shows a password in its ledger', () => {
+    const { found } = readHandoff(readFileSync(`${SHEETS}/pppoe.txt`, 'utf8'));
+    expect(
+      ledgerOf(found)
+        .map((r) => r.value)
+        .join(),
+    ).to.not.contain('kiln-fired');
+  });
+});
+
+const mustRead = (reports: LinuxReports) => {
+  const read = readLinuxBox(reports);
+  if (!read.ok) throw new Error(`${read.fault.report}: ${read.fault.why}`);
+  return read.value;
+};
+const ip = (namespace: string | undefined, ...args: string[]) =>
+  execFileSync('ip', [...(namespace ? ['-n', namespace] : []), ...args], {
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+const reportsOf = (namespace?: string): LinuxReports => ({
+  link: ip(namespace, '-j', '-d', 'link'),
+  addr: ip(namespace, '-j', 'addr'),
+  route: ip(namespace, '-j', 'route'),
+});
+
+describe('a Linux box’s reports', () => {
+  it('reads ports, VLANs, bridges, addresses and the default route, and lists what it leaves', () => {
+    const link = (ifname: string, more: object = {}) => ({
+      ifname,
+      flags: ['BROADCAST', 'UP', 'LOWER_UP'],
+      mtu: 1500,
+      link_type: 'ether',
+      address: '02:00:00:00:00:01',
+      ...more,
+    });
+    const reports: LinuxReports = {
+      link: JSON.stringify([
+        { ifname: 'lo', flags: ['LOOPBACK', 'UP'], link_type: 'loopback' },
+        link('enp3s0'),
+        link('eth1', { flags: ['BROADCAST'], master: 'br0', mtu: 9000 }),
+        link('LAN 2', { master: 'br0' }),
+        link('enp3s0.30', {
+          link: 'enp3s0',
+          linkinfo: { info_kind: 'vlan', info_data: { id: 30, protocol: '802.1Q' } },
+        }),
+        link('br0', { linkinfo: { info_kind: 'bridge' } }),
+        link('wg0', { link_type: 'none', linkinfo: { info_kind: 'wireguard' } }),
+      ]),
+      addr: JSON.stringify([
+        {},
+        {
+          ifname: 'enp3s0',
+          addr_info: [
+            { family: 'inet', local: '198.51.100.18', prefixlen: 29, scope: 'global' },
+            { family: 'inet', local: '198.51.100.19', prefixlen: 29, scope: 'global', secondary: true },
+            { family: 'inet6', local: 'fe80::1', prefixlen: 64, scope: 'link' },
+          ],
+        },
+        {
+          ifname: 'enp3s0.30',
+          addr_info: [{ family: 'inet', local: '10.61.30.1', prefixlen: 24, scope: 'global' }],
+        },
+        {
+          ifname: 'br0',
+          addr_info: [{ family: 'inet', local: '10.61.20.1', prefixlen: 24, scope: 'global' }],
+        },
+      ]),
+      route: JSON.stringify([
+        { dst: 'default', gateway: '198.51.100.17', dev: 'enp3s0', flags: [] },
+        { dst: '10.61.20.0/24', dev: 'br0', protocol: 'kernel', scope: 'link', flags: [] },
+        { dst: '10.9.0.0/16', gateway: '10.61.20.9', dev: 'br0', flags: [] },
+        { dst: '10.66.0.0/16', type: 'blackhole', flags: [] },
+      ]),
+    };
+    const { text, left } = mustRead(reports);
+    expect(text).to.equal(`# read from the box
+port enp3s0: mac 02:00:00:00:00:01
+port eth1: off, mac 02:00:00:00:00:01, mtu 9000
+port lan-2: label "LAN 2", mac 02:00:00:00:00:01
+zone outside: upstream
+zone inside:
+table main: route 10.9.0.0/16 via 10.61.20.9, route 10.66.0.0/16 drop
+interface enp3s0: on enp3s0, zone outside, address 198.51.100.18/29, also 198.51.100.19/29,
+  gateway 198.51.100.17
+interface enp3s0-30: on enp3s0 tag 30, zone inside, address 10.61.30.1/24
+interface br0: bridge eth1 lan-2, zone inside, address 10.61.20.1/24
+`);
+    expect(left).to.deep.equal(['wg0: a link of kind wireguard']);
+    expect(codesOf(text)).to.not.include('syntax').and.not.include('name-unknown');
+  });
+
+  it('says which report cannot be read, and why', () => {
+    expect(readLinuxBox({ link: 'eth0: <UP>', addr: '[]', route: '[]' })).to.deep.include({ ok: false });
+    const wrong = readLinuxBox({ link: '[{"ifname": 3}]', addr: '[]', route: '[]' });
+    expect(wrong.ok ? '' : `${wrong.fault.report} ${wrong.fault.why}`).to.match(/^link 0\.ifname/);
+    expect(mustRead({ link: '', addr: '', route: '' }).text).to.equal('# read from the box\n');
+  });
+
+  it('reads this very machine', function () {
+    let reports: LinuxReports;
+    try {
+      reports = reportsOf();
+    } catch {
+      this.skip();
+    }
+    const { text } = mustRead(reports);
+    expect(parseDocument(text, 'box').problems).to.deep.equal([]);
+  });
+
+  it('reads a namespace with several cables and a bridge', function () {
+    const name = `gate-${process.pid}`;
+    try {
+      ip(undefined, 'netns', 'add', name);
+    } catch {
+      this.skip();
+    }
+    try {
+      for (const [a, b] of [
+        ['wan0', 'far0'],
+        ['lan1', 'pc1'],
+        ['lan2', 'pc2'],
+      ] as const)
+        ip(name, 'link', 'add', a, 'type', 'veth', 'peer', 'name', b);
+      for (const l of ['wan0', 'far0', 'lan1', 'pc1', 'lan2', 'pc2']) ip(name, 'link', 'set', l, 'up');
+      ip(name, 'addr', 'add', '198.51.100.18/29', 'dev', 'wan0');
+      ip(name, 'addr', 'add', '198.51.100.19/29', 'dev', 'wan0');
+      ip(name, 'addr', 'add', '10.61.20.1/24', 'dev', 'lan1');
+      ip(name, 'route', 'add', 'default', 'via', '198.51.100.17', 'dev', 'wan0');
+      ip(name, 'route', 'add', '10.9.0.0/16', 'via', '10.61.20.9');
+      const { text } = mustRead(reportsOf(name));
+      expect(text).to.contain(
+        'interface wan0: on wan0, zone outside, address 198.51.100.18/29, also 198.51.100.19/29,\n  gateway 198.51.100.17',
+      );
+      expect(text)
+        .to.contain('interface lan1: on lan1, zone inside, address 10.61.20.1/24')
+        .and.contain('route 10.9.0.0/16 via 10.61.20.9');
+      expect(text.match(/^port /gm)).to.have.length(6);
+      expect(codesOf(text))
+        .to.not.include('syntax')
+        .and.not.include('no-default-route')
+        .and.not.include('route-unreachable');
+    } finally {
+      ip(undefined, 'netns', 'del', name);
+    }
+  });
+});
+
+describe('capture files', () => {
+  it('has one interface block for each port, and comments in UTF-8', () => {
+    const bytes = writePcapng([
+      { time: 1.5, port: 'p1', inbound: true, bytes: new Uint8Array(60), comment: 'décidé · ✓ 𝔊' },
+      { time: 2, port: 'p2', inbound: false, bytes: new Uint8Array(61) },
+    ]);
+    const view = new DataView(bytes.buffer);
+    const types: number[] = [];
+    for (let at = 0; at < bytes.length; at += view.getUint32(at + 4, true))
+      types.push(view.getUint32(at, true));
+    expect(types).to.deep.equal([0x0a0d0d0a, 1, 1, 6, 6]);
+    expect(new TextDecoder('utf-8', { fatal: false }).decode(bytes)).to.contain('décidé · ✓ 𝔊');
+  });
+});
