@@ -3,10 +3,13 @@
  * (the text may hold further places). A place without a value stays readable as an empty text.
  */
 export function fill(template: string, values: Readonly<Record<string, string>>): string {
-  const optional = template.replace(/\{(\w+)\?((?:[^{}]|\{\w+\})*)\}/g, (_, name: string, text: string) =>
-    values[name] ? text : '',
-  );
-  return optional.replace(/\{(\w+)\}/g, (_, name: string) => values[name] ?? '').trim();
+  const put = (text: string): string =>
+    text.replace(
+      /\{(\w+)\?((?:[^{}]|\{\w+\})*)\}|\{(\w+)\}/g,
+      (_, asked: string | undefined, inner: string, name: string) =>
+        asked === undefined ? (values[name] ?? '') : values[asked] ? put(inner) : '',
+    );
+  return put(template).trim();
 }
 
 /** A span of seconds in the largest units that say it: `12 h`, `90 s`. */

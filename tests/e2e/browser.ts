@@ -28,6 +28,8 @@ export interface Page {
   fresh(): Promise<void>;
   /** Presses keys where the focus is. */
   press(...keys: string[]): Promise<void>;
+  /** Holds Control while pressing a key. */
+  control(key: string): Promise<void>;
   shot(file: string): Promise<void>;
   close(): Promise<void>;
 }
@@ -148,6 +150,7 @@ export async function openPage(port: number): Promise<Page> {
         .actions()
         .sendKeys(...keys)
         .perform(),
+    control: (key) => driver.actions().keyDown(Key.CONTROL).sendKeys(key).keyUp(Key.CONTROL).perform(),
     shot: async (file) => writeFileSync(file, await driver.takeScreenshot(), 'base64'),
     close: async () => {
       await driver.quit();

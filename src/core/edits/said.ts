@@ -18,10 +18,7 @@ const ADDED: ReadonlySet<string> = new Set(['also', 'keeps', 'address6', 'route'
 export function readSaid(site: Site, line: string): Said {
   const text = line.trim();
   if (text === '') return { does: 'nothing', why: '' };
-  const question =
-    /^(?:why (?:can |does )?(?:not )?)?(\S+(?: \S+)?) (?:to|open|reach(?:es)?) (\S+)(?: (.+?))?\??$/.exec(
-      text,
-    );
+  const question = readQuestion(text);
   const first = text.split(/[\s:]/)[0]!;
   if (KINDS.some((k) => k === first)) return readStatement(site, text, first);
   const named = site.interfaces.find((i) => i.name === first) ?? undefined;
@@ -40,13 +37,27 @@ export function readSaid(site: Site, line: string): Said {
     const gone = rest.slice(3).trim();
     return faultless(site, changeClauses(site, owner, [{ do: 'remove', name: gone }]), `without ${gone}`);
   }
-  if (question) return { does: 'ask', from: question[1]!, to: question[2]!, service: question[3] };
+  if (question) return question;
   return {
     does: 'nothing',
     why: owner
       ? `${clause} is no clause of a ${owner.kind}; there are ${CLAUSES[owner.kind].slice(0, 8).join(', ')} …`
       : `Say a statement (zone lab:), a clause for a thing (studio lends .50-.199), or a question (wheel-pc to www.example tcp 443).`,
   };
+}
+
+/** `pc to www.example tcp 443`, or `why can pc not open www.example?`, where opening means a page. */
+function readQuestion(text: string): Said | undefined {
+  const why = /^why (?:can|does|is) (\S+) (?:not )?(open|reach|ping|get to) (\S+?)(?: (.+?))?\??$/.exec(text);
+  if (why)
+    return {
+      does: 'ask',
+      from: why[1]!,
+      to: why[3]!,
+      service: why[4] ?? (why[2] === 'open' ? 'tcp 443' : undefined),
+    };
+  const plain = /^(\S+(?: \S+)?) to (\S+?)(?: (.+?))?\??$/.exec(text);
+  return plain ? { does: 'ask', from: plain[1]!, to: plain[2]!, service: plain[3] } : undefined;
 }
 
 function readStatement(site: Site, text: string, kind: string): Said {

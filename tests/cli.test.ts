@@ -1,0 +1,194 @@
+/** The command line as others call it: exit status, JSON, and errors with their place. */
+import { expect } from 'chai';
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { GOOD } from '#core/testkit';
+
+const folder = mkdtempSync(join(tmpdir(), 'gate-cli-'));
+after(() => rmSync(folder, { recursive: true }));
+const put = (name: string, text: string | Uint8Array) => {
+  const file = join(folder, name);
+  writeFileSync(file, text);
+  return file;
+};
+function run(args: readonly string[], input = '') {
+  const result = spawnSync('node', ['--import', 'tsx', 'src/cli/main.ts', ...args], {
+    encoding: 'utf8',
+    input,
+  });
+  return { status: result.status, out: result.stdout, err: result.stderr.replace(/^npm warn.*\n/gm, '') };
+}
+const json = (args: readonly string[], input = '') => {
+  const r = run([...args, '--json'], input);
+  return { status: r.status, doc: JSON.parse(r.out) as Record<string, never> };
+};
+interface FindingJson {
+  code: string;
+  severity: string;
+  subject: string;
+  file: string;
+  line: number;
+  message: string;
+  mends: { label: string }[];
+}
+
+describe('the command line', function () {
+  this.timeout(60_000);
+  const good = put('good.gate', GOOD);
+
+  it('check: findings in file order, status 1 only for errors, mends printed', () => {
+    expect(json(['check', good])).to.deep.equal({ status: 0, doc: { findings: [] } });
+    const bad = put(
+      'bad.gate',
+      GOOD.replace('.50-.199', '.1-.199').replace('zone office:', 'zone office:\nzone spare:'),
+    );
+    const { status, doc } = json(['check', bad]);
+    const findings = doc.findings as FindingJson[];
+    expect(status).to.equal(1);
+    expect(findings.map((f) => [f.code, f.severity, f.subject, f.line])).to.deep.equal([
+      ['zone-unused', 'advice', 'zone/spare', 4],
+      ['lends-covers-box', 'error', 'interface/desk', 6],
+    ]);
+    expect(Object.keys(findings[1]!)).to.deep.equal([
+      'code',
+      'severity',
+      'subject',
+      'file',
+      'line',
+      'message',
+      'mends',
+    ]);
+    expect(findings[1]!.mends[0]!.label).to.equal('lend 10.61.20.2-.199');
+    const mended = run(['check', bad, '--mend', 'lends-covers-box:interface/desk']);
+    expect([mended.status, mended.out]).to.deep.equal([
+      0,
+      readFileSync(bad, 'utf8').replace('.1-.199', '10.61.20.2-.199'),
+    ]);
+    expect(run(['check', bad, '--mend', 'zone-unused']).status).to.equal(2);
+    const broken = json(['check', '-'], 'zone a\nzone b:\n');
+    expect((broken.doc.findings as FindingJson[]).map((f) => [f.code, f.file])).to.deep.include([
+      'syntax',
+      'standard input',
+    ]);
+  });
+
+  it('check: reads the whole example of the contract without an error', () => {
+    const example = /```\n(# box file[\s\S]*?)```/.exec(readFileSync('docs/notation.md', 'utf8'))![1]!;
+    const { status, doc } = json(['check', '-'], example);
+    expect(status).to.equal(0);
+    expect((doc.findings as FindingJson[]).filter((f) => f.severity === 'error')).to.deep.equal([]);
+  });
+
+  it('prove: ladders, desks, leases, promises and routes, bad when a promise fails or nothing passes', () => {
+    const { status, doc } = json(['prove', 'docs/first.gate']);
+    expect(status).to.equal(0);
+    expect(Object.keys(doc)).to.deep.equal(['uplinks', 'desks', 'leases', 'expectations', 'routes']);
+    const uplink = (doc.uplinks as Record<string, unknown>[])[0]!;
+    expect(uplink).to.include({ interface: 'line', family: 'ipv4', active: true, supposed: false });
+    expect((uplink.stages as { stage: string }[]).map((s) => s.stage).join(' ')).to.equal(
+      'carrier address gateway-neighbour gateway-ping beyond-ping resolver name name-ping page egress',
+    );
+    expect(doc.leases).to.deep.equal([
+      { station: 'pc', address: '10.61.20.50', gateway: '10.61.20.1', names: ['10.61.20.1'] },
+    ]);
+    expect((doc.expectations as { result: string }[]).map((e) => e.result)).to.deep.equal([
+      'pass',
+      'pass',
+      'pass',
+    ]);
+    expect(doc.routes).to.deep.include({
+      table: 'main',
+      prefix: '0.0.0.0/0',
+      via: '198.51.100.17',
+      interface: 'line',
+      origin: 'static',
+      active: true,
+    });
+    const dead = json(['prove', 'docs/first.gate', '--dead', 'northmoor']);
+    expect(dead.status).to.equal(1);
+    expect(run(['prove', 'docs/first.gate', '--cut', 'nowhere']).status).to.equal(2);
+  });
+
+  it('trace: verdict, deciding statement and steps; status 1 where it is not answered', () => {
+    const capture = join(folder, 'out.pcapng');
+    const { status, doc } = json([
+      'trace',
+      'docs/first.gate',
+      '--from',
+      'pc',
+      '--to',
+      'www.example',
+      '--service',
+      'tcp 443',
+      '--pcapng',
+      capture,
+    ]);
+    expect([status, doc.verdict, doc.by, doc.line, doc.seenAs, doc.out]).to.deep.equal([
+      0,
+      'answered',
+      'passage office > world',
+      9,
+      '198.51.100.18',
+      'line',
+    ]);
+    expect((doc.steps as { node: string }[])[0]).to.include({ node: 'pc', stage: 'sent' });
+    expect(readFileSync(capture).readUInt32LE(0)).to.equal(0x0a0d0d0a);
+    const drop = json([
+      'trace',
+      'docs/first.gate',
+      '--from',
+      'www.example',
+      '--to',
+      '198.51.100.18',
+      '--service',
+      'ssh',
+    ]);
+    expect([drop.status, drop.doc.verdict]).to.deep.equal([1, 'dropped']);
+    expect(
+      run(['trace', 'docs/first.gate', '--from', 'pc', '--to', 'www.example', '--service', 'tpc 443']).status,
+    ).to.equal(2);
+  });
+
+  it('read-handoff, read-box and convert', () => {
+    const sheet = json(['read-handoff', 'tests/corpus/sheets/labelled.txt']);
+    expect(Object.keys(sheet.doc)).to.deep.equal(['found', 'missing', 'contradictions', 'statement']);
+    expect(json(['read-handoff', 'tests/corpus/sheets/gateway-outside.txt']).status).to.equal(1);
+    const empty = put('empty.json', '[]');
+    expect(json(['read-box', '--link', empty, '--addr', empty, '--route', empty]).doc).to.deep.equal({
+      text: '# read from the box\n',
+      left: [],
+    });
+    expect(run(['read-box', '--link', empty]).status).to.equal(2);
+    const loose = put(
+      'loose.gate',
+      'zone   a :   upstream\ninterface x: address 10.0.0.1 mask 255.255.255.0\n',
+    );
+    expect(run(['convert', loose, '--to', 'notation']).out).to.equal(
+      'zone a: upstream\ninterface x: address 10.0.0.1/24\n',
+    );
+  });
+
+  it('exits with 2 and says where, when the call or the input cannot be used', () => {
+    const broken = put('broken.gate', 'zone a:\ninterface x: gatewey .1\n');
+    const error = json(['prove', broken]);
+    expect(error.status).to.equal(2);
+    expect(error.doc.error).to.deep.include({ file: broken, line: 2, column: 14 });
+    for (const args of [
+      ['prove', join(folder, 'none.gate')],
+      ['prove'],
+      ['frobnicate'],
+      ['check', good, '--nonsense'],
+      ['check', folder],
+    ]) {
+      const r = run([...args, '--json']);
+      expect(r.status, args.join(' ')).to.equal(2);
+      expect((JSON.parse(r.out) as { error: { message: string } }).error.message, args.join(' ')).to.match(
+        /.{8,}/,
+      );
+    }
+    expect(run(['check', put('latin.gate', Uint8Array.of(0x7a, 0xff, 0xfe))]).err).to.contain('not UTF-8');
+    expect(run(['--help']).status).to.equal(0);
+  });
+});

@@ -1,0 +1,216 @@
+/** What a newcomer and an administrator do, in the real page in Chromium. */
+import { expect } from 'chai';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { By, Key, openPage } from './browser';
+import type { Page } from './browser';
+
+let page: Page;
+before(async function () {
+  this.timeout(60_000);
+  page = await openPage(4197);
+});
+after(() => page?.close());
+
+const boxText = async () => {
+  await page.click('view-text');
+  return page.driver.executeScript<string>(
+    `return document.querySelector('[data-testid="text-box.gate"]').value`,
+  );
+};
+const say = async (line: string) => {
+  await page.driver
+    .findElement(By.css('body'))
+    .click()
+    .catch(() => undefined);
+  await page.driver.executeScript('document.activeElement?.blur()');
+  await page.press('/');
+  await page.fill('say', line);
+  await page.press(Key.ENTER);
+};
+
+describe('First light', () => {
+  it('takes a box from its carton to proven internet, kept and saved', async () => {
+    await page.fresh();
+    await page.driver.findElement(By.css('header button[aria-expanded]')).click();
+    await page.driver.findElement(By.xpath("//button[contains(., 'First light')]")).click();
+    await page.fill('password', 'clay and water 9');
+    await page.fill('password-again', 'clay and water 9');
+    await page.click('meet');
+    await page.click('plug');
+    await page.click('next');
+    await page.fill('sheet', '198.51.100.18/29 gw .17 dns 192.0.2.53');
+    await page.sees('first-light', /198\.51\.100\.17/);
+    await page.click('write-uplink');
+    await page.sees('first-light', /10\.61\.\d+\.0\/24 is the next free one/);
+    await page.click('write-inside');
+    await page.sees('desks-say', /1 of 1 open a page/, 20);
+    await page.click('to-trial');
+    await page.click('try');
+    await page.sees('countdown', /^[12]:\d\d$/);
+    await page.click('stay');
+    await page.click('save-finish');
+    await page.sees('box-state', /draft, running and start-up agree/);
+    await page.get('slab-office');
+    const text = await boxText();
+    for (const line of [
+      'zone world: upstream',
+      'zone office:',
+      'passage office > world: allow',
+      'leave any > world: as interface',
+      'expect office reaches internet',
+    ])
+      expect(text).to.contain(line);
+    expect(text).to.not.contain('clay and water');
+  });
+});
+
+describe('the demo', () => {
+  it('is mended by its findings, and its failing promise by a statement', async () => {
+    await page.fresh();
+    await page.sees('desks', /tills stop at resolver/);
+    await page.click('findings-button');
+    for (const code of ['lends-covers-box', 'names-unanswered', 'uplink-unwatched']) {
+      await page.click(`mend-${code}`);
+      await page.driver.wait(
+        async () => (await page.all(`mend-${code}`)).length === 0,
+        10_000,
+        `${code} stays`,
+      );
+    }
+    await page.sees('desks', /\d+ of \d+ open a page; kilns, guests may not/);
+    await page.sees('desks', /visitors reaches internet/);
+    await say('passage visitors > world: allow tcp 80 443 dns');
+    await page.driver.wait(
+      async () => !/not kept/.test(await page.text('desks')),
+      10_000,
+      'the promise stays broken',
+    );
+    await page.click('view-change');
+    await page.sees('change', /new: passage visitors > world: allow/);
+    await page.sees('change', /tills: answers ping dns \(was ping\)/);
+  });
+
+  it('fails over in a drill, once the first line is watched', async () => {
+    await page.fresh();
+    await page.click('view-proof');
+    await page.click('deaden-northmoor');
+    await page.sees('drill-banner', /northmoor dead beyond its gateway/);
+    await page.sees('ladder-fibre', /nothing behind it does/);
+    await page.sees('ladder-harbour', /stand-by/);
+    await page.press(Key.ESCAPE);
+    await page.sees('ladder-fibre', /seen outside as 198\.51\.100\.18/);
+    await say('fibre watch 192.0.2.1 192.0.2.80');
+    await page.click('deaden-northmoor');
+    await page.sees('ladder-harbour', /^harbour[\s\S]*active/);
+    await page.press(Key.ESCAPE);
+  });
+
+  it('answers a question from the say line, with the statement that decides', async () => {
+    await say('phone-a to www.example tcp 443');
+    await page.sees('say-answer', /visitors > world: no passage lets it pass/);
+    await page.press(Key.ESCAPE);
+  });
+});
+
+describe('a change', () => {
+  it('that cuts the internet is seen in the strip before it is applied', async () => {
+    await page.fresh();
+    await page.sees('ladder-fibre', /seen outside/);
+    await say('fibre gateway .20');
+    await page.sees('ladder-fibre', /198\.51\.100\.20 does not answer ARP on p1[\s\S]*running: passes/);
+    await page.sees('box-state', /draft differs in 1/);
+    await page.control('z');
+    await page.sees('ladder-fibre', /seen outside as 198\.51\.100\.18/);
+  });
+
+  it('on trial goes back by itself when nobody stays with it', async () => {
+    await page.click('findings-button');
+    await page.click('mend-lends-covers-box');
+    await page.click('mend-names-unanswered');
+    await page.click('findings-button');
+    await page.click('view-change');
+    await page.fill('trial-seconds', '6');
+    await page.click('try');
+    await page.sees('box-state', /on trial/);
+    await page.sees('went-back', /Went back by itself/, 20);
+    await page.sees('box-state', /draft differs in 2/);
+  });
+
+  it('on trial goes back on time although the page was away', async () => {
+    await page.click('view-change');
+    await page.fill('trial-seconds', '5');
+    await page.click('try');
+    await page.sees('box-state', /on trial/);
+    await page.driver.get('about:blank');
+    await page.driver.sleep(6000);
+    await page.driver.get(page.origin);
+    await page.sees('box-state', /draft differs in 2/);
+    await page.click('view-change');
+    await page.sees('went-back', /Went back by itself/);
+  });
+});
+
+describe('the text', () => {
+  it('survives a reload in mid-edit, with its undo, and counts as last readable meanwhile', async () => {
+    await page.fresh();
+    await page.click('slab-studio');
+    const field = await page.get('statement');
+    await field.click();
+    await page.control(Key.END);
+    await page.press(', leends .2');
+    await page.sees('statement-fault', /expected a clause of interface/);
+    await page.driver.navigate().refresh();
+    await page.sees('slab-studio', /studio/);
+    expect(await boxText()).to.contain('answers ping dns, leends .2');
+    await page.sees('ladder-fibre', /seen outside/);
+    await page.driver.executeScript('document.activeElement?.blur()');
+    for (let i = 0; i < 20 && /leends/.test(await boxText()); i++) {
+      await page.driver.executeScript('document.activeElement?.blur()');
+      await page.control('z');
+    }
+    expect(await boxText()).to.not.contain('leends');
+  });
+
+  it('of a hand-written file comes back byte for byte but for the one statement edited on the board', async () => {
+    const hand =
+      '\ufeff# my office, by hand\r\nzone world: upstream   # outside\r\nzone office:\r\nzone lab:\r\n\r\ninterface  line :  on p1 , zone world,address by dhcp\r\ninterface desk: on p2, zone office, # the desks\r\n  address 10.61.20.1 mask 255.255.255.0,\r\n  answers ping ssh\r\n\r\n# the end';
+    const file = join(page.downloads, 'hand.gate');
+    writeFileSync(file, hand);
+    await page.fresh();
+    const input = await page.driver.findElement(By.css('[data-testid="open-files"]'));
+    await input.sendKeys(file);
+    await page.sees('slab-desk', /10\.61\.20\.1\/24/);
+    // By keyboard: to the slab, m, one row down, Enter.
+    await page.click('slab-desk');
+    await page.press('m', Key.ARROW_DOWN);
+    await page.sees('move-preview', /zone lab|lab/);
+    await page.press(Key.ENTER);
+    await page.driver.findElement(By.css('header button[aria-expanded]')).click();
+    writeFileSync(file, '');
+    await page.driver.findElement(By.xpath("//button[contains(., 'Export')]")).click();
+    const out = join(page.downloads, 'hand (1).gate');
+    await page.driver.wait(() => existsSync(out), 10_000, 'no download');
+    expect(readFileSync(out, 'utf8')).to.equal(
+      hand
+        .replace('zone office, # the desks', 'zone lab, # the desks')
+        .replace('10.61.20.1 mask 255.255.255.0', '10.61.20.1/24'),
+    );
+  });
+
+  it('in two tabs is led by one and followed by the other', async () => {
+    await page.fresh();
+    await page.sees('ladder-fibre', /seen outside/);
+    const first = await page.driver.getWindowHandle();
+    await page.driver.switchTo().newWindow('tab');
+    await page.driver.get(page.origin);
+    await page.sees('following', /open in another tab/);
+    const second = await page.driver.getWindowHandle();
+    await page.driver.switchTo().window(first);
+    await say('zone annex:');
+    await page.driver.switchTo().window(second);
+    await page.sees('board', /annex/);
+    await page.driver.close();
+    await page.driver.switchTo().window(first);
+  });
+});
