@@ -1,5 +1,6 @@
 'use strict';
 // The spec reporter, followed by the one line that says how many ran, from the runner's real counts.
+// eslint-disable-next-line @typescript-eslint/no-require-imports
 const Mocha = require('mocha');
 
 module.exports = class extends Mocha.reporters.Dot {

@@ -3,8 +3,9 @@ import { expose } from 'comlink';
 import { ask, derive } from './derive';
 import type { WorkerApi } from './protocol';
 
+const last = { key: '' };
 const api: WorkerApi = {
-  derive: (request) => derive(request, () => performance.now()),
+  derive: (request) => derive(request, () => performance.now(), last),
   ask,
 };
 expose(api);

@@ -3,15 +3,12 @@
  * A reader never reads past its end: each getter is preceded by a `has` in the caller, or throws.
  */
 
-/** Reads big-endian values from a view of bytes that it never changes. */
+/** Reads big-endian values from bytes that it never changes. Reading past the end throws RangeError. */
 export class ByteReader {
-  private readonly view: DataView;
   /** Octets from the start of the bytes given. */
   at = 0;
 
-  constructor(readonly bytes: Uint8Array) {
-    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  }
+  constructor(readonly bytes: Uint8Array) {}
 
   /** Octets not yet read. */
   get left(): number {
@@ -24,25 +21,23 @@ export class ByteReader {
   }
 
   u8(): number {
-    return this.view.getUint8(this.at++);
+    const value = this.bytes[this.at];
+    if (value === undefined) throw new RangeError(`octet ${this.at} of ${this.bytes.length}`);
+    this.at++;
+    return value;
   }
 
   u16(): number {
-    const value = this.view.getUint16(this.at);
-    this.at += 2;
-    return value;
+    return (this.u8() << 8) | this.u8();
   }
 
   u32(): number {
-    const value = this.view.getUint32(this.at);
-    this.at += 4;
-    return value;
+    return this.u16() * 0x10000 + this.u16();
   }
 
   /** An unsigned 48-bit value, as a MAC address is. */
   u48(): number {
-    const high = this.u16();
-    return high * 2 ** 32 + this.u32();
+    return this.u16() * 2 ** 32 + this.u32();
   }
 
   /** The next `count` octets, not copied. Throws RangeError when fewer are left. */
@@ -59,32 +54,27 @@ export class ByteReader {
   }
 }
 
-/** Writes big-endian values into bytes of a size known beforehand. Writing past the end throws. */
+/** Writes big-endian values into bytes of a size known beforehand; values keep their low bits. Past the end throws. */
 export class ByteWriter {
   readonly bytes: Uint8Array<ArrayBuffer>;
-  private readonly view: DataView;
   at = 0;
 
   constructor(size: number) {
     this.bytes = new Uint8Array(size);
-    this.view = new DataView(this.bytes.buffer);
   }
 
   u8(value: number): this {
-    this.view.setUint8(this.at++, value);
+    if (this.at >= this.bytes.length) throw new RangeError(`octet ${this.at} of ${this.bytes.length}`);
+    this.bytes[this.at++] = value;
     return this;
   }
 
   u16(value: number): this {
-    this.view.setUint16(this.at, value);
-    this.at += 2;
-    return this;
+    return this.u8(value >>> 8).u8(value);
   }
 
   u32(value: number): this {
-    this.view.setUint32(this.at, value);
-    this.at += 4;
-    return this;
+    return this.u16(value >>> 16).u16(value);
   }
 
   u48(value: number): this {
@@ -99,7 +89,8 @@ export class ByteWriter {
 
   /** Overwrites two octets written before, for a checksum known only at the end. */
   patch16(at: number, value: number): this {
-    this.view.setUint16(at, value);
+    this.bytes[at] = value >>> 8;
+    this.bytes[at + 1] = value;
     return this;
   }
 }

@@ -46,8 +46,8 @@ export class Bench {
   readonly hosts = new Map<string, Host>();
   readonly providers = new Map<string, Provider>();
   readonly fars = new Map<string, FarHost>();
-  /** Steps of marked packets, in their order. */
-  readonly steps: Step[] = [];
+  /** Steps of marked packets, in their order, by mark. */
+  private readonly steps = new Map<number, Step[]>();
   private readonly chance: Seeded;
   private readonly cables = new Map<string, Link>();
   private readonly circuitsOn = new Map<string, string[]>();
@@ -62,7 +62,11 @@ export class Bench {
     const wiring = completeWiring(site);
     this.wiring = { ...wiring, stations: [...wiring.stations, ...(options.probes ?? [])] };
     const trace: Tracer = (mark, step) => {
-      if (mark !== undefined) this.steps.push({ ...step, mark, time: this.scheduler.now });
+      if (mark === undefined) return;
+      const list = this.steps.get(mark);
+      const full = { ...step, mark, time: this.scheduler.now };
+      if (list) list.push(full);
+      else this.steps.set(mark, [full]);
     };
     this.box = new Box(site, this.wiring, this.scheduler, this.chance, trace);
     const names = new Map(
@@ -259,8 +263,8 @@ export class Bench {
   }
 
   /** Steps of one followed packet and of what it called forth. */
-  stepsOf(mark: number): Step[] {
-    return this.steps.filter((s) => s.mark === mark);
+  stepsOf(mark: number): readonly Step[] {
+    return this.steps.get(mark) ?? [];
   }
 
   /** Runs until `done`, at most for a span. */

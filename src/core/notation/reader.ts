@@ -83,15 +83,19 @@ interface AddressOptions {
 
 /** A cursor over words. Every method that fails notes why and returns undefined. */
 export class Words {
-  private i = 0;
-
   constructor(
     private readonly words: readonly Token[],
     /** Where to point when the words have run out. */
     private readonly around: Span,
     readonly base: Base | undefined,
     readonly problems: Problems,
-  ) {}
+    /** The first word to read. */
+    private i = 0,
+  ) {
+    this.from = i;
+  }
+
+  private readonly from: number;
 
   get peek(): Token | undefined {
     return this.words[this.i];
@@ -107,8 +111,8 @@ export class Words {
 
   /** All words from the first to the one just read. */
   get span(): Span {
-    const first = this.words[0] ?? this.around;
-    return through(first, this.words[Math.max(0, this.i - 1)] ?? first);
+    const first = this.words[this.from] ?? this.around;
+    return through(first, this.words[Math.max(this.from, this.i - 1)] ?? first);
   }
 
   is(word: string): boolean {

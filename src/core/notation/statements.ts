@@ -35,6 +35,7 @@ export interface StatementRead {
 /** Reads the clauses of one statement by name; what nobody asked for is unknown. */
 class Clauses {
   private readonly asked = new Set<string>();
+  private readonly byName = new Map<string, Clause[]>();
 
   constructor(
     private readonly kind: Kind,
@@ -42,17 +43,25 @@ class Clauses {
     private readonly around: Span,
     private readonly base: Base | undefined,
     readonly problems: Problems,
-  ) {}
+  ) {
+    for (const clause of all) {
+      const same = this.byName.get(clause.name);
+      if (same) same.push(clause);
+      else this.byName.set(clause.name, [clause]);
+    }
+  }
 
   private wordsOf(clause: Clause, skip: number): Words {
-    return new Words(clause.words.slice(skip), clause.words[0] ?? this.around, this.base, this.problems);
+    return new Words(clause.words, clause.words[0] ?? this.around, this.base, this.problems, skip);
   }
 
   /** Reads every clause of this name. The reader gets the words behind the name. */
   many<T>(name: string, read: (words: Words, at: Span) => T | undefined): T[] {
-    this.asked.add(name);
+    const clauses = this.byName.get(name);
     const out: T[] = [];
-    for (const [i, clause] of this.all.filter((c) => c.name === name).entries()) {
+    if (!clauses) return out;
+    this.asked.add(name);
+    for (const [i, clause] of clauses.entries()) {
       if (i > 0 && !REPEATABLE.has(name)) {
         this.problems.syntax(clause.words[0]!, `a second \`${name}\``, `\`${name}\` once`);
         continue;

@@ -4,6 +4,7 @@ import type { FileChange, Kind, Statement } from '#core/notation';
 import { WIRING_KINDS, parseDocument } from '#core/notation';
 import { diffSites, factoryBox, sameFiles, stepBox } from '#core/change';
 import type { BoxEvent, BoxState, Change, Files, Refusal } from '#core/change';
+import { contextOf, findAll } from '#core/findings';
 import { buildSite, completeWiring, foresee } from '#core/site';
 import type { Site } from '#core/site';
 import { startWorker } from '../../worker/client';
@@ -58,6 +59,10 @@ export class Session {
   private tabs?: TabLink;
   private worker?: WorkerClient;
   private generation = 0;
+  /** The files that the newest derivation was asked for. */
+  private provedFiles: Files = [];
+  // No reactive map: it is written while the site is derived.
+  // eslint-disable-next-line svelte/prefer-svelte-reactivity
   private readonly lastReadable = new Map<string, string>();
   private holdTimer?: ReturnType<typeof setTimeout>;
   private clock?: ReturnType<typeof setInterval>;
@@ -238,6 +243,22 @@ export class Session {
     return true;
   }
 
+  /**
+   * Does a mend of a finding. The worker's findings speak of the text they were made from; if that has changed since,
+   * the finding is made anew from the text as it is, so that no edit lands in the wrong place.
+   */
+  mend(finding: FindingView, index: number, label: string): boolean {
+    const fresh = this.derived?.generation === this.generation && this.provedFiles === this.files;
+    if (fresh) return this.apply(finding.mends[index]!.changes, label);
+    const now = findAll(contextOf(this.site)).find(
+      (f) => f.code === finding.code && f.subject === finding.subject,
+    );
+    const mend = now?.mends.find((m) => m.what === finding.mends[index]!.what);
+    if (mend) return this.apply(mend.changes, label);
+    this.notice = 'That is mended already.';
+    return false;
+  }
+
   /** Replaces the whole text of a file, as a text view does. Keystrokes in a row become one step. */
   setText(file: string, text: string, label: string): void {
     const old = this.files.find((f) => f.name === file);
@@ -357,6 +378,7 @@ export class Session {
     const draft = this.effective.map((e) => ({ name: e.document.file, text: e.document.text }));
     const running = this.runningFiles;
     this.proving = true;
+    this.provedFiles = this.files;
     this.worker?.derive({
       generation: ++this.generation,
       draft,

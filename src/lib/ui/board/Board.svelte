@@ -190,7 +190,6 @@
         {#each board.columns as column, c (column.port)}
           {@const slabs = inCell(r, c)}
           {@const target = moving && moving.row === r && moving.col === c}
-          <!-- svelte-ignore a11y_no_static_element_interactions -->
           <div
             class={['cell', column.sliver && 'thin', target && 'target']}
             role="gridcell"

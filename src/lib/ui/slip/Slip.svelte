@@ -92,7 +92,7 @@
           <button
             class="link block text-start text-primary"
             data-testid={`slip-mend-${f.code}`}
-            onclick={() => session.apply(mend.changes, mendText(mend))}>{mendText(mend)}</button
+            onclick={() => session.mend(f, i, mendText(mend))}>{mendText(mend)}</button
           >
         {/each}
       </div>

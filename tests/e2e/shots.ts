@@ -1,0 +1,76 @@
+/** Takes the pictures of the README from the demo data: `npm run build && npm run shots`. */
+import { Key, openPage } from './browser';
+import { By } from './browser';
+
+const page = await openPage(4196);
+const to = (name: string) => page.shot(`docs/screenshots/${name}.png`);
+const calm = () => page.driver.sleep(700);
+try {
+  await page.fresh();
+  await page.sees('desks', /open a page/);
+  await calm();
+  await to('board');
+  await page.click('slab-tills');
+  await page.click('findings-button');
+  await calm();
+  await to('findings');
+  await page.click('findings-button');
+  await page.click('slab-guests');
+  await calm();
+  await to('slip');
+  await page.press(Key.ESCAPE);
+  await page.press('/');
+  await page.fill('say', 'tills answers ping dns');
+  await calm();
+  await to('say-line');
+  await page.press(Key.ESCAPE);
+  await page.click('view-proof');
+  await page.fill('ask-from', 'phone-a');
+  await page.fill('ask-to', 'www.example');
+  await page.press(Key.ENTER);
+  await page.sees('answer', /no passage/);
+  await calm();
+  await to('proof');
+  await page.click('findings-button');
+  for (const code of ['lends-covers-box', 'names-unanswered', 'uplink-unwatched'])
+    await page.click(`mend-${code}`);
+  await page.click('findings-button');
+  await page.click('view-change');
+  await page.sees('change', /tills: answers/);
+  await page.click('try');
+  await page.sees('countdown', /\d/);
+  await calm();
+  await to('change');
+  await page.click('go-back');
+  await page.click('view-text');
+  await calm();
+  await to('text');
+  await page.driver.executeScript("localStorage.setItem('jolly-gate theme','lantern')");
+  await page.driver.navigate().refresh();
+  await page.sees('desks', /open a page/);
+  await page.click('view-board');
+  await page.press('/');
+  await page.fill('say', 'fibre gateway .20');
+  await page.press(Key.ENTER);
+  await page.sees('ladder-fibre', /does not answer ARP/);
+  await calm();
+  await to('board-lantern');
+  await page.driver.executeScript("localStorage.setItem('jolly-gate theme','daylight')");
+  await page.driver.navigate().refresh();
+  await page.sees('desks', /open a page/);
+  await page.driver.findElement(By.css('header button[aria-expanded]')).click();
+  await page.driver.findElement(By.xpath("//button[contains(., 'First light')]")).click();
+  await page.fill('password', 'clay and water 9');
+  await page.fill('password-again', 'clay and water 9');
+  await page.click('meet');
+  await page.click('plug');
+  await page.click('next');
+  await page.fill(
+    'sheet',
+    'Northmoor fibre, block 198.51.100.16/29\nGateway .17, usable .18-.22\nDNS 192.0.2.53 and 192.0.2.54\n',
+  );
+  await calm();
+  await to('first-light');
+} finally {
+  await page.close();
+}
