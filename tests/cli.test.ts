@@ -22,8 +22,16 @@ function run(args: readonly string[], input = '') {
 }
 const json = (args: readonly string[], input = '') => {
   const r = run([...args, '--json'], input);
-  return { status: r.status, doc: JSON.parse(r.out) as Record<string, never> };
+  return { status: r.status, doc: JSON.parse(r.out) as Doc };
 };
+/** What the commands print, as far as it is asked about here. */
+interface Doc {
+  readonly findings: FindingJson[];
+  readonly uplinks: Record<string, unknown>[];
+  readonly expectations: { result: string }[];
+  readonly steps: { node: string }[];
+  readonly [key: string]: unknown;
+}
 interface FindingJson {
   code: string;
   severity: string;
@@ -45,7 +53,7 @@ describe('the command line', function () {
       GOOD.replace('.50-.199', '.1-.199').replace('zone office:', 'zone office:\nzone spare:'),
     );
     const { status, doc } = json(['check', bad]);
-    const findings = doc.findings as FindingJson[];
+    const findings = doc.findings;
     expect(status).to.equal(1);
     expect(findings.map((f) => [f.code, f.severity, f.subject, f.line])).to.deep.equal([
       ['zone-unused', 'advice', 'zone/spare', 4],
@@ -68,24 +76,21 @@ describe('the command line', function () {
     ]);
     expect(run(['check', bad, '--mend', 'zone-unused']).status).to.equal(2);
     const broken = json(['check', '-'], 'zone a\nzone b:\n');
-    expect((broken.doc.findings as FindingJson[]).map((f) => [f.code, f.file])).to.deep.include([
-      'syntax',
-      'standard input',
-    ]);
+    expect(broken.doc.findings.map((f) => [f.code, f.file])).to.deep.include(['syntax', 'standard input']);
   });
 
   it('check: reads the whole example of the contract without an error', () => {
     const example = /```\n(# box file[\s\S]*?)```/.exec(readFileSync('docs/notation.md', 'utf8'))![1]!;
     const { status, doc } = json(['check', '-'], example);
     expect(status).to.equal(0);
-    expect((doc.findings as FindingJson[]).filter((f) => f.severity === 'error')).to.deep.equal([]);
+    expect(doc.findings.filter((f) => f.severity === 'error')).to.deep.equal([]);
   });
 
   it('prove: ladders, desks, leases, promises and routes, bad when a promise fails or nothing passes', () => {
     const { status, doc } = json(['prove', 'docs/first.gate']);
     expect(status).to.equal(0);
     expect(Object.keys(doc)).to.deep.equal(['uplinks', 'desks', 'leases', 'expectations', 'routes']);
-    const uplink = (doc.uplinks as Record<string, unknown>[])[0]!;
+    const uplink = doc.uplinks[0]!;
     expect(uplink).to.include({ interface: 'line', family: 'ipv4', active: true, supposed: false });
     expect((uplink.stages as { stage: string }[]).map((s) => s.stage).join(' ')).to.equal(
       'carrier address gateway-neighbour gateway-ping beyond-ping resolver name name-ping page egress',
@@ -93,11 +98,7 @@ describe('the command line', function () {
     expect(doc.leases).to.deep.equal([
       { station: 'pc', address: '10.61.20.50', gateway: '10.61.20.1', names: ['10.61.20.1'] },
     ]);
-    expect((doc.expectations as { result: string }[]).map((e) => e.result)).to.deep.equal([
-      'pass',
-      'pass',
-      'pass',
-    ]);
+    expect(doc.expectations.map((e) => e.result)).to.deep.equal(['pass', 'pass', 'pass']);
     expect(doc.routes).to.deep.include({
       table: 'main',
       prefix: '0.0.0.0/0',
@@ -133,7 +134,7 @@ describe('the command line', function () {
       '198.51.100.18',
       'line',
     ]);
-    expect((doc.steps as { node: string }[])[0]).to.include({ node: 'pc', stage: 'sent' });
+    expect(doc.steps[0]).to.include({ node: 'pc', stage: 'sent' });
     expect(readFileSync(capture).readUInt32LE(0)).to.equal(0x0a0d0d0a);
     const drop = json([
       'trace',

@@ -16,7 +16,7 @@ import {
   removeStatement,
   rewriteStatement,
 } from './index';
-import type { ClauseOp, StatementOf } from './index';
+import type { AddressSource, ClauseOp, StatementOf } from './index';
 
 const read = (text: string) => parseDocument(text, 't');
 const iface = (text: string) => read(text).statements[0] as StatementOf<'interface'>;
@@ -169,10 +169,10 @@ describe('the gate notation', () => {
       'interface a: on p1,\n# a remark at column 1\n  zone\n\tlab, # why\n  address\n  10.0.0.1/24\n\n  guard\n',
     );
     const a = d.statements[0] as StatementOf<'interface'>;
-    expect([a.zone?.name, formatPrefix((a.address!.value as { prefix: never }).prefix)]).to.deep.equal([
-      'lab',
-      '10.0.0.1/24',
-    ]);
+    expect([
+      a.zone?.name,
+      formatPrefix((a.address!.value as Extract<AddressSource, { by: 'static' }>).prefix),
+    ]).to.deep.equal(['lab', '10.0.0.1/24']);
     expect(d.problems.map((p) => p.at.line)).to.deep.equal([8]);
   });
 

@@ -84,6 +84,16 @@ export class Session {
   readonly changes: readonly Change[] = $derived(
     diffSites(this.runningSite, this.site, (s: Statement) => !WIRING_KINDS.has(s.kind)),
   );
+  /** While a trial runs: what it changed. */
+  readonly onTrial: readonly Change[] = $derived(
+    this.box.trial
+      ? diffSites(
+          buildSite(this.withWorld(this.box.trial.before).map((f) => parseDocument(f.text, f.name))),
+          this.runningSite,
+          (s: Statement) => !WIRING_KINDS.has(s.kind),
+        )
+      : [],
+  );
   readonly saved: boolean = $derived(sameFiles(this.box.running, this.box.startup));
   /** Findings to show: those of the statement being typed are held back. */
   readonly findings: readonly FindingView[] = $derived(

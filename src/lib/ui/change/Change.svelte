@@ -34,8 +34,13 @@
     {#if !session.changes.length}
       <p class="panel p-3 quiet">No difference: the box runs what the draft says.</p>
     {/if}
+    {#if session.onTrial.length}<h2 class="mt-4 h2">
+        On trial: what the box runs, against what it ran before
+      </h2>{/if}
     {#each [0, 1, 2, 3] as rank (rank)}
-      {@const list = session.changes.filter((c) => c.rank === rank)}
+      {@const list = (session.onTrial.length ? session.onTrial : session.changes).filter(
+        (c) => c.rank === rank,
+      )}
       {#if list.length}
         <h3 class="mt-3 mb-1 font-semibold">{heads[rank]}</h3>
         <ul class="panel divide-y divide-base-300">

@@ -55,6 +55,17 @@
         role="group"
         aria-label="sites"
       >
+        <label class="block px-2 pb-2"
+          >name of this site <input
+            class="field"
+            value={session.name}
+            maxlength="60"
+            onchange={(e) => {
+              session.name = e.currentTarget.value.trim() || session.name;
+              void session.save();
+            }}
+          /></label
+        >
         <p class="px-2 py-1 quiet">Sites kept in this browser</p>
         {#each sites as site (site.id)}
           <button

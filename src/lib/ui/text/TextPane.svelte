@@ -47,7 +47,7 @@
         line: f.at.line,
         column: f.at.column,
         text: findingText(f),
-        mends: f.mends.map((m) => ({ label: mendText(m), go: () => session.apply(m.changes, mendText(m)) })),
+        mends: f.mends.map((m, i) => ({ label: mendText(m), go: () => session.mend(f, i, mendText(m)) })),
       })),
   ]);
   const faults = $derived(document.problems.filter((p) => p.fatal).length);
