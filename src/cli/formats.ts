@@ -4,8 +4,8 @@ import { readHandoff } from '#core/formats/handoff';
 import { readLinuxBox } from '#core/formats/linux';
 import type { LinuxReports } from '#core/formats/linux';
 import { printDocument } from '#core/notation';
-import { MISSING_TEXTS, contradictionText, findingText, ledgerOf } from '#words';
-import { Unusable, readDocuments, readText } from './input';
+import { MISSING_TEXTS, contradictionText, ledgerOf } from '#words';
+import { Unusable, readSound, readText } from './input';
 import type { Outcome } from './outcome';
 
 export function handoff(file: string, options: { name?: string; port?: string; zone?: string }): Outcome {
@@ -64,16 +64,6 @@ export function readBox(given: { link?: string; addr?: string; route?: string })
 export function convert(files: readonly string[], to: string): Outcome {
   if (to !== 'notation')
     throw new Unusable(`“${to}” is no form that can be written yet; there is \`--to notation\``);
-  const documents = readDocuments(files);
-  for (const document of documents) {
-    const fault = document.problems.find((p) => p.fatal);
-    if (fault)
-      throw new Unusable(findingText({ code: fault.code, values: fault.values }), {
-        file: fault.file,
-        line: fault.at.line,
-        column: fault.at.column,
-      });
-  }
-  const text = documents.map(printDocument).join('\n');
+  const text = readSound(files).map(printDocument).join('\n');
   return { text, json: { text }, status: 0 };
 }

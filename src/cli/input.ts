@@ -39,8 +39,8 @@ export function readDocuments(files: readonly string[]): Document[] {
   return files.map((file) => parseDocument(readText(file), file === '-' ? 'standard input' : file));
 }
 
-/** The site that files make. A statement that cannot be read makes them unusable. */
-export function readSite(files: readonly string[]): Site {
+/** Reads notation files of which every statement must be readable. */
+export function readSound(files: readonly string[]): Document[] {
   const documents = readDocuments(files);
   for (const document of documents) {
     const fault = document.problems.find((p) => p.fatal);
@@ -51,5 +51,8 @@ export function readSite(files: readonly string[]): Site {
         column: fault.at.column,
       });
   }
-  return buildSite(documents);
+  return documents;
 }
+
+/** The site that files make. A statement that cannot be read makes them unusable. */
+export const readSite = (files: readonly string[]): Site => buildSite(readSound(files));

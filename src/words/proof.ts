@@ -14,6 +14,7 @@ export const STAGE_TEXTS: Readonly<Record<string, string>> = {
   'address-no-lease':
     '{tries} DHCP questions on {port}, and nobody offered an address; is this really a DHCP line, and the right port and tag?',
   'address-none': '{interface} has no address; write the one on the provider’s sheet',
+  'address-pppoe': 'PPPoE sessions are not run on this bench yet, so {interface} gets no address here',
   'address-lease': '{address} leased for {span}',
   'address-static': '{address} as written',
   'gateway-none': '{interface} has no gateway, so there is no way on from {address}',

@@ -214,3 +214,64 @@ describe('the text', () => {
     await page.driver.switchTo().window(first);
   });
 });
+
+describe('trouble', () => {
+  it('with storage of a newer version is told in words, and nothing there is touched', async () => {
+    await page.fresh();
+    await page.driver.get(`${page.origin}/demo`);
+    const version = (action: string) =>
+      page.driver.executeAsyncScript<number>(`
+        const done = arguments[arguments.length - 1];
+        const request = indexedDB.open('jolly-gate'${action});
+        request.onsuccess = () => { const v = request.result.version; request.result.close(); done(v); };
+        request.onerror = () => done(-1);
+      `);
+    expect(await version(', 99')).to.equal(99);
+    await page.driver.get(page.origin);
+    await page.driver.wait(
+      async () => /newer Jolly Gate/.test(await page.driver.findElement(By.css('body')).getText()),
+      10_000,
+      'nothing is said',
+    );
+    await page.sees('slab-studio', /studio/);
+    await say('studio also .2');
+    await page.sees('slab-studio', /also \.2/);
+    await page.driver.get(`${page.origin}/demo`);
+    expect(await version('')).to.equal(99);
+    await page.fresh();
+  });
+
+  it('with files that are none is told, and the open site stays', async () => {
+    const input = () => page.driver.findElement(By.css('[data-testid="open-files"]'));
+    const odd = join(page.downloads, 'odd.gate');
+    writeFileSync(odd, Buffer.from([0x7a, 0xff, 0xfe, 0x00]));
+    await (await input()).sendKeys(odd);
+    await page.sees('notice', /odd\.gate is not UTF-8 text/);
+    await page.get('slab-studio');
+  });
+});
+
+describe('the board by pointer', () => {
+  it('previews where a slab would drop, and writes it there', async () => {
+    await page.fresh();
+    await page.sees('ladder-fibre', /seen outside/);
+    const slab = await page.get('slab-kilns');
+    const target = await page.driver.findElement(
+      By.css('[aria-label="Start an interface in visitors on p4"]'),
+    );
+    await page.driver.executeScript(
+      `const [from, to] = arguments;
+       const data = new DataTransfer();
+       const fire = (at, type) => at.dispatchEvent(new DragEvent(type, { bubbles: true, cancelable: true, dataTransfer: data }));
+       fire(from, 'dragstart'); fire(to, 'dragover');`,
+      slab,
+      target,
+    );
+    await page.sees('move-preview', /writes interface kilns: on p4 tag 30, zone visitors/);
+    await page.driver.executeScript(
+      `arguments[0].dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: new DataTransfer() }));`,
+      target,
+    );
+    expect(await boxText()).to.contain('interface kilns: on p4 tag 30, zone visitors');
+  });
+});

@@ -102,7 +102,9 @@ class Clauses {
       this.problems.syntax(
         token,
         token.text,
-        `a clause of ${this.kind}: ${CLAUSES[this.kind].join(', ')}`,
+        near === undefined
+          ? `a clause of ${this.kind}: ${CLAUSES[this.kind].join(', ')}`
+          : `a clause of ${this.kind}, most likely \`${near}\``,
         near === undefined ? undefined : { text: near },
       );
     }

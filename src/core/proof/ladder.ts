@@ -122,7 +122,7 @@ function climb(bench: Bench, iface: Interface, stages: Stages<StageName>): void 
   if (!address) {
     const client = box.clientOf(name);
     if (client) return stages.fail('address', 'address-no-lease', { ...values, tries: String(client.tries) });
-    return stages.fail('address', 'address-none', values);
+    return stages.fail('address', iface.dynamic ? 'address-pppoe' : 'address-none', values);
   }
   values.address = formatPrefix(address);
   const lease = box.leaseOf(name);

@@ -116,6 +116,10 @@ const finishAll = (bench: Bench, tries: readonly Try[]): void => {
 const arrived = (bench: Bench, t: Try): boolean =>
   bench.stepsOf(t.mark).some((s: Step) => s.code === 'received' && s.node === t.to.name);
 
+/** Whether the target sent anything back. */
+const spoke = (bench: Bench, t: Try): boolean =>
+  bench.stepsOf(t.mark).some((s: Step) => s.code === 'sent' && s.node === t.to.name);
+
 /** Each item of a specification by one example; of a range both ends. */
 function examples(services: Services): FlowService[] {
   return services.flatMap((item): FlowService[] =>
@@ -194,7 +198,8 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
             t.attempt.result === 'answered' ||
             // A refusal by the target itself shows that the packet got there and back.
             ((!strict || !promise.services) && t.attempt.result === 'refused') ||
-            (!strict && arrived(bench, t) && !endOf(bench, t.mark));
+            // A target that says nothing was still reached; one whose answer is lost on the way was not.
+            (!strict && arrived(bench, t) && !spoke(bench, t));
           const bad = promise.services
             ? tries.find((t) => !good(t))
             : tries.some(good)

@@ -61,6 +61,22 @@ describe('the proof', () => {
 circuit second: at p4, lends 203.0.113.140-.150 in 203.0.113.128/26, gateway .129, names 192.0.2.53
 expect office reaches internet
 `;
+  it('does not call reached what is reached but cannot answer', () => {
+    // The desk's network is the provider's too: packets get out, and the answers are looked for on the wrong side.
+    const text = good(
+      [
+        'interface line: on p1, zone world, address 198.51.100.18/29, gateway .17, answers ping, guard',
+        'interface line: on p1, zone world, address by dhcp, answers ping',
+      ],
+      ['leave any > world: as interface\n', ''],
+      [
+        'block 198.51.100.16/29, gateway .17',
+        'lends 10.61.20.200-.210 in 10.61.20.0/24, gateway .254, names 192.0.2.53, translating',
+      ],
+    );
+    expect(prove(siteFrom(`${text}expect office reaches internet\n`)).promises[0]!.result).to.equal('fail');
+  });
+
   it('fails over when a line is cut, and when a provider is dead behind its own gateway', () => {
     for (const drill of [{ cut: ['northmoor'] }, { cut: ['p1'] }, { dead: ['northmoor'] }]) {
       const proof = prove(siteFrom(TWO), drill);

@@ -95,11 +95,18 @@ export class Session {
       : [],
   );
   readonly saved: boolean = $derived(sameFiles(this.box.running, this.box.startup));
+  /** What is wrong with statements that count as they last could be read: the worker never sees these. */
+  private readonly heldFaults: readonly FindingView[] = $derived(
+    this.held.length === 0 ? [] : this.files.flatMap((f) => faultsOf(f, this.held)),
+  );
   /** Findings to show: those of the statement being typed are held back. */
   readonly findings: readonly FindingView[] = $derived(
     this.typing === undefined
-      ? (this.derived?.findings ?? [])
-      : [...(this.derived?.findings ?? []).filter((f) => f.subject !== this.typing), ...this.beforeTyping],
+      ? [...this.heldFaults, ...(this.derived?.findings ?? [])]
+      : [
+          ...[...this.heldFaults, ...(this.derived?.findings ?? [])].filter((f) => f.subject !== this.typing),
+          ...this.beforeTyping,
+        ],
   );
   readonly trialLeft: number = $derived(
     this.box.trial ? Math.max(0, Math.ceil((this.box.trial.until - this.now) / 1000)) : 0,
@@ -496,6 +503,21 @@ function boxOnly(files: Files): Files {
   });
   return kept.map((f) => ({ name: f.name, text: f.text }));
 }
+
+/** The faults of reading in the statements named, as findings. */
+const faultsOf = (file: Files[number], subjects: readonly string[]): FindingView[] =>
+  parseDocument(file.text, file.name)
+    .problems.filter((p) => p.fatal && subjects.includes(p.subject))
+    .map((p) => ({
+      code: p.code,
+      severity: 'error',
+      subject: p.subject,
+      file: p.file,
+      at: p.at,
+      values: p.values,
+      others: [],
+      mends: [],
+    }));
 
 const copy = (changes: readonly FileChange[]): UndoStep['forward'] =>
   changes.map((c) => ({ file: c.file, edits: c.edits.map((e) => ({ ...e })) }));

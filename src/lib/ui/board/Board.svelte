@@ -1,6 +1,7 @@
 <script lang="ts">
   import { changeClauses, interfaceText, moveToPort, moveToZone } from '#core/edits';
   import { freeName } from '#core/site';
+  import { applyEdits, parseDocument } from '#core/notation';
   import type { FileChange } from '#core/notation';
   import { useSession } from '../../session/index';
   import PortHead from './PortHead.svelte';
@@ -58,6 +59,17 @@
       : toPort
         ? moveToPort(session.site, iface, port)
         : [];
+  });
+
+  /** The statement as it would stand after the drop. */
+  const movedText = $derived.by(() => {
+    for (const change of movingChanges) {
+      const document = session.site.documents.find((d) => d.file === change.file);
+      const after = document && parseDocument(applyEdits(document.text, change.edits), change.file);
+      const statement = after?.statements.find((s) => s.subject === moving?.subject);
+      if (statement) return after!.text.slice(statement.start, statement.end).replace(/\s+/g, ' ');
+    }
+    return '';
   });
 
   function focusAt() {
@@ -244,9 +256,7 @@
     {#if moving}
       <p class="panel px-3 py-1" role="status" data-testid="move-preview">
         {#if movingChanges.length}
-          writes <span class="mono"
-            >{movingChanges.flatMap((c) => c.edits.map((e) => e.text)).join(' · ')}</span
-          >
+          writes <span class="mono">{movedText}</span>
           · <span class="key">Enter</span> drops, <span class="key">Esc</span> lets go
         {:else}arrows choose a zone and a port{/if}
       </p>

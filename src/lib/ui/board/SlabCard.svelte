@@ -75,7 +75,8 @@
     {#if slab.also}<span class="line mono quiet">also {slab.also}</span>{/if}
     {#if slab.facts.length}<span class="line quiet facts">{slab.facts.join(' · ')}</span>{/if}
     {#if worst}
-      <span class={['told', worst.severity]} title={findingText(worst)}>{findingText(worst)}</span>
+      <span class={['told', `ground-${worst.severity}`]} title={findingText(worst)}>{findingText(worst)}</span
+      >
     {/if}
   {/if}
 </button>
@@ -164,14 +165,5 @@
     overflow: hidden;
     text-overflow: ellipsis;
     border-radius: 0 0 3px 0;
-  }
-  .told.error {
-    background: var(--error-ground);
-  }
-  .told.warning {
-    background: var(--warning-ground);
-  }
-  .told.advice {
-    background: var(--advice-ground);
   }
 </style>

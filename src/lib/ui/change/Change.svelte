@@ -69,7 +69,7 @@
       {:else}
         <p class="mb-2">The box takes the draft, and goes back by itself unless you stay with it in time.</p>
         {#if !session.box.passwordSet}
-          <p class="mb-2 rounded p-2" style:background="var(--error-ground)">
+          <p class="ground-error mb-2 rounded p-2">
             ■ The box still has the password it came with.
             <button
               class="link text-primary"
@@ -82,7 +82,7 @@
           <p class="mb-1 font-semibold">These stand in the way:</p>
           <ul class="mb-2 space-y-1">
             {#each blocking as f (f.code + f.subject + f.at.start)}
-              <li class="rounded p-2" style:background="var(--error-ground)">
+              <li class="ground-error rounded p-2">
                 ■ {findingText(f)}
                 <label class="mt-1 flex items-center gap-2">
                   <input

@@ -13,7 +13,7 @@
   import Keys from './Keys.svelte';
   import Notices from './Notices.svelte';
   import SayLine from './SayLine.svelte';
-  import { readFiles } from './files';
+  import { readFiles, readPasted } from './files';
 
   let { demo }: { demo: () => Promise<{ name: string; files: { name: string; text: string }[] }> } = $props();
   const session = useSession();
@@ -63,6 +63,7 @@
     if (typingIn(event.target)) return;
     const files = [...(event.clipboardData?.files ?? [])];
     if (files.length) await readFiles(session, files);
+    else readPasted(session, event.clipboardData?.getData('text/plain') ?? '');
   }
 
   let theme = $state('');

@@ -117,8 +117,10 @@
       class="hidden"
       data-testid="open-files"
       onchange={async (e) => {
-        await readFiles(session, [...(e.currentTarget.files ?? [])]);
-        e.currentTarget.value = '';
+        const field = e.currentTarget;
+        await readFiles(session, [...(field.files ?? [])]);
+        // The same file may be chosen again.
+        field.value = '';
       }}
     />
   </div>

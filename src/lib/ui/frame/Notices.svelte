@@ -14,6 +14,12 @@
     unavailable:
       'This browser keeps nothing here (private window?). What you do lives in this window only. Export it before you close.',
   };
+  /** A notice goes by itself once it could be read. */
+  $effect(() => {
+    if (!session.notice) return;
+    const timer = setTimeout(() => (session.notice = ''), 7000);
+    return () => clearTimeout(timer);
+  });
   const drilled = $derived([
     ...session.drill.cut.map((c) => `${c} cut`),
     ...session.drill.dead.map((d) => `${d} dead beyond its gateway`),
@@ -42,15 +48,25 @@
       The proof stopped ({session.workerTrouble}). Your text is safe; the next edit tries again.
     </p>
   {/if}
-  {#if session.notice}
-    <p class="banner bg-neutral text-neutral-content" role="status">
-      {session.notice}
-      <button class="btn ms-2 btn-xs" onclick={() => (session.notice = '')}>Got it</button>
-    </p>
-  {/if}
 </div>
+{#if session.notice}
+  <p class="toast-line bg-neutral text-neutral-content" role="status" data-testid="notice">
+    {session.notice}
+    <button class="btn ms-2 btn-xs" onclick={() => (session.notice = '')}>Got it</button>
+  </p>
+{/if}
 
 <style>
+  .toast-line {
+    position: fixed;
+    left: 50%;
+    top: 56px;
+    transform: translateX(-50%);
+    z-index: 50;
+    max-width: 80vw;
+    padding: 0.375rem 0.75rem;
+    border-radius: var(--radius-box);
+  }
   .banner {
     padding: 0.375rem 0.75rem;
   }

@@ -1,4 +1,5 @@
 /** Files in and out of the window. */
+import { parseDocument } from '#core/notation';
 import type { Session } from '../../session/index';
 
 /** Larger than any site, smaller than what would stall a page. */
@@ -30,6 +31,14 @@ export async function readFiles(session: Session, files: readonly File[]): Promi
   const name = (read[0]?.name ?? 'site').replace(/\.gate$/, '');
   session.begin(name, read);
   session.notice = `Opened ${read.map((f) => f.name).join(' and ')} as a new site; the one before is kept.`;
+}
+
+/** Pasted text that reads as statements becomes a new site; other text is left alone. */
+export function readPasted(session: Session, text: string): void {
+  const { statements, problems } = parseDocument(text, 'pasted.gate');
+  if (!statements.length || problems.length > statements.length) return;
+  session.begin('Pasted', [{ name: 'pasted.gate', text }]);
+  session.notice = `Pasted ${statements.length} statements as a new site; the one before is kept.`;
 }
 
 /** Hands every file of the open site to the browser's downloads, byte for byte. */

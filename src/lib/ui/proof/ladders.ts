@@ -49,8 +49,11 @@ export function desksSentence(groups: readonly DeskGroup[]): string {
   const open = groups.reduce((sum, g) => sum + g.open, 0);
   const failing = groups.filter((g) => g.fail);
   const closed = groups.filter((g) => g.closed);
-  const stops = failing.map((g) => `${g.interface} stop at ${g.fail!.stage}`);
-  const may = closed.length ? [`${closed.map((g) => g.interface).join(', ')} may not`] : [];
+  const listed = (names: string[]) =>
+    names.length > 4 ? `${names.slice(0, 3).join(', ')} and ${names.length - 3} more` : names.join(', ');
+  const stops = failing.slice(0, 3).map((g) => `${g.interface} stop at ${g.fail!.stage}`);
+  if (failing.length > 3) stops.push(`${failing.length - 3} more stop`);
+  const may = closed.length ? [`${listed(closed.map((g) => g.interface))} may not`] : [];
   return [`${open} of ${total} open a page`, ...stops, ...may].join('; ');
 }
 

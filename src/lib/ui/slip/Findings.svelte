@@ -34,7 +34,7 @@
       </h3>
       <ul class="space-y-2">
         {#each list as f (f.code + f.subject + f.at.start)}
-          <li class={['rounded p-2', weight]}>
+          <li class={['rounded p-2', `ground-${weight}`]}>
             <button class="text-start hover:underline" onclick={() => show(f)}>
               <b>{f.subject.replace('/', ' ')}</b>
               <span class="quiet">line {f.at.line}</span>
@@ -64,14 +64,5 @@
     padding: 12px;
     border-width: 0 0 0 1px;
     border-radius: 0;
-  }
-  .error {
-    background: var(--error-ground);
-  }
-  .warning {
-    background: var(--warning-ground);
-  }
-  .advice {
-    background: var(--advice-ground);
   }
 </style>

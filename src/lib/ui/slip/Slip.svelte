@@ -85,7 +85,7 @@
   {#if statement}
     <StatementField {statement} />
     {#each findings as f (f.code + f.at.start)}
-      <div class={['mt-2 rounded p-2', f.severity]}>
+      <div class={['mt-2 rounded p-2', `ground-${f.severity}`]}>
         <p><Weight severity={f.severity} /> <b>{findingText(f)}</b></p>
         {#if session.typing === subject}<p class="quiet">before this edit</p>{/if}
         {#each f.mends as mend, i (i)}
@@ -190,14 +190,5 @@
   }
   .facts dd {
     overflow-wrap: anywhere;
-  }
-  .error {
-    background: var(--error-ground);
-  }
-  .warning {
-    background: var(--warning-ground);
-  }
-  .advice {
-    background: var(--advice-ground);
   }
 </style>

@@ -32,7 +32,14 @@
         line: p.at.line,
         column: p.at.column,
         text: findingText({ code: p.code, values: p.values }),
-        mends: [] as { label: string; go: () => void }[],
+        mends: p.proposal
+          ? [
+              {
+                label: `write ${p.proposal.text.trim() || 'nothing'}`,
+                go: () => put(p.proposal!.at.start, p.proposal!.at.end, p.proposal!.text),
+              },
+            ]
+          : [],
       })),
     ...session.findings
       .filter(
@@ -50,6 +57,9 @@
         mends: f.mends.map((m, i) => ({ label: mendText(m), go: () => session.mend(f, i, mendText(m)) })),
       })),
   ]);
+  /** Replaces a stretch of the text as it stands. */
+  const put = (start: number, end: number, by: string) =>
+    session.setText(name, text.slice(0, start) + by + text.slice(end), 'mend');
   const faults = $derived(document.problems.filter((p) => p.fatal).length);
   function oninput(event: Event & { currentTarget: HTMLTextAreaElement }) {
     caret = event.currentTarget.selectionStart;

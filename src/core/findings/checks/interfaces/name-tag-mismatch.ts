@@ -6,7 +6,7 @@ export const nameTagMismatch: Check = {
   code: 'name-tag-mismatch',
   *run({ site }) {
     for (const iface of site.interfaces) {
-      const said = /^(?:vlan|vl|v|tag)-?([1-9][0-9]{0,3})$/.exec(iface.name)?.[1];
+      const said = /^(?:vlan|vl|tag)-?([1-9][0-9]{0,3})$/.exec(iface.name)?.[1];
       if (said === undefined || iface.tag === undefined || Number(said) === iface.tag) continue;
       const tag = iface.statement.carrier?.tag;
       yield {
