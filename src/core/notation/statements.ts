@@ -194,7 +194,7 @@ function withoutColon(token: Token): Token {
 }
 
 function unknownKind(first: Token, file: string, above?: Kind): StatementRead {
-  const isClause = above && KINDS.some((k) => CLAUSES[k].includes(first.text));
+  const isClause = above && CLAUSES[above].includes(first.text);
   const problems = new Problems(file, `line ${first.line}`);
   if (isClause)
     problems.syntax(first, first.text, `a statement; a clause of the ${above} above is indented`, {
@@ -540,6 +540,12 @@ function readAddress(w: Words): At<AddressSource> | undefined {
     return by && { value: { by: by.value }, at: w.span };
   }
   const address = w.interfaceAddress();
+  if (address && !isIpv4(address.value.address))
+    return w.problems.syntax(
+      address.at,
+      formatIp(address.value.address),
+      'an IPv4 address with its length; IPv6 addresses stand in `address6`',
+    );
   return address && { value: { by: 'static', prefix: address.value }, at: address.at };
 }
 

@@ -11,7 +11,14 @@ export const maskDiffers: Check = {
     for (const iface of live(c.site)) {
       for (const circuit of statedCircuits(c, iface)) {
         const own = iface.addresses.find((a) => circuit.prefix && overlaps(circuit.prefix, a.prefix));
-        if (!own || !circuit.prefix || own.prefix.length === circuit.prefix.length || !own.primary) continue;
+        if (
+          !own ||
+          !circuit.prefix ||
+          own.prefix.length === circuit.prefix.length ||
+          !own.primary ||
+          circuit.prefix.length === 0
+        )
+          continue;
         yield {
           statement: iface.statement,
           at: own.at,

@@ -1,3 +1,4 @@
+import { isName, isReserved } from '#core/notation';
 import { addStatement } from '#core/edits';
 import type { Check, Mend } from '../../finding';
 
@@ -16,7 +17,8 @@ export const nameUnknown: Check = {
             { file: p.statement.file, edits: [{ start: p.at.start, end: p.at.end, text: p.proposal }] },
           ],
         });
-      if (p.values.kinds === 'zone')
+      const wanted = p.values.name ?? '';
+      if (p.values.kinds === 'zone' && isName(wanted) && !isReserved(wanted))
         mends.push({
           what: 'make-zone',
           values: p.values,

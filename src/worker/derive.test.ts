@@ -1,0 +1,77 @@
+import { expect } from 'chai';
+import { GOOD, good } from '#core/testkit';
+import { ask, derive } from './derive';
+import type { ProofView } from './protocol';
+import { deskGroups, desksSentence, ladderSentence, sameLadder } from '../lib/ui/proof/ladders';
+
+const file = (text: string) => [{ name: 'site.gate', text }];
+const request = (draft: string, running?: string) => ({
+  generation: 3,
+  draft: file(draft),
+  running: running === undefined ? undefined : file(running),
+  factoryPassword: false,
+});
+
+describe('the worker', () => {
+  it('derives findings and proofs as plain data that survives the way to the page', () => {
+    let now = 0;
+    const derived = derive(
+      request(
+        `${good(['gateway .17, answers', 'gateway .20, answers'])}expect office reaches internet\n`,
+        GOOD,
+      ),
+      () => (now += 5),
+    );
+    expect(structuredClone(derived)).to.deep.equal(derived);
+    expect([derived.generation, derived.took]).to.deep.equal([3, 5]);
+    expect(derived.draft.promises.map((p) => [p.text, p.result])).to.deep.equal([
+      ['expect office reaches internet', 'fail'],
+    ]);
+    expect(ladderSentence(derived.draft.uplinks[0]!.stages)).to.contain('198.51.100.20 does not answer ARP');
+    expect(ladderSentence(derived.running!.uplinks[0]!.stages)).to.equal('seen outside as 198.51.100.18');
+    expect(sameLadder(derived.draft.uplinks[0]!.stages, derived.running!.uplinks[0]!.stages)).to.equal(false);
+  });
+
+  it('remembers the proof of what runs until that changes', () => {
+    const last: { key: string; proof?: ProofView } = { key: '' };
+    const first = derive(request(GOOD, GOOD), () => 0, last);
+    const again = derive(request(good(['.50-.199', '.50-.198']), GOOD), () => 0, last);
+    expect(again.running).to.equal(first.running);
+    const other = derive(request(GOOD, good(['.50-.199', '.50-.198'])), () => 0, last);
+    expect(other.running).to.not.equal(first.running);
+  });
+
+  it('tells a factory password, and answers a question with its steps', () => {
+    expect(
+      derive({ ...request(GOOD), factoryPassword: true }, () => 0).findings.map((f) => f.code),
+    ).to.deep.equal(['first-password']);
+    const answer = ask({ files: file(GOOD), from: 'pc', to: 'www.example', service: 'tcp 443' });
+    expect(answer.ok && [answer.verdict, answer.sentence]).to.deep.equal([
+      'answered',
+      'pc to www.example, tcp 443: answered, seen as 198.51.100.18',
+    ]);
+    expect(answer.ok && answer.steps.find((s) => s.stage === 'passage')?.subject).to.equal(
+      'passage/office>world#1',
+    );
+    expect(ask({ files: file(GOOD), from: 'pc', to: 'nobody' })).to.deep.equal({
+      ok: false,
+      why: '“nobody” is no name of this site and no address',
+    });
+    expect(ask({ files: file(GOOD), from: 'pc', to: 'www.example', service: 'tpc' }).ok).to.equal(false);
+  });
+
+  it('tells desks that cannot from desks that may not', () => {
+    const text = `${good(['zone office:', 'zone shop: dmz\nzone office:'])}interface shop: on p3, zone shop, address 10.61.50.1/24, answers ping
+interface tills: on p4, zone office, address 10.61.40.1/24, lends .9-.20, answers ping
+station server: at p3, address 10.61.50.10/24, gateway 10.61.50.1
+station till: at p4, address by dhcp
+`;
+    const groups = deskGroups(derive(request(text), () => 0).draft);
+    expect(groups.map((g) => [g.interface, g.open, g.total, g.fail?.stage, g.closed])).to.deep.equal([
+      ['desk', 1, 1, undefined, false],
+      ['shop', 0, 1, undefined, true],
+      ['tills', 0, 1, 'resolver', false],
+    ]);
+    expect(desksSentence(groups)).to.equal('1 of 3 open a page; tills stop at resolver; shop may not');
+  });
+});
