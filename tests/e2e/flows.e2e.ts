@@ -215,6 +215,28 @@ describe('the text', () => {
   });
 });
 
+describe('the console of the page', () => {
+  it('stays silent while names of two kinds are typed, and statements without a name', async () => {
+    await page.fresh();
+    await page.sees('ladder-fibre', /seen outside/);
+    await page.driver.manage().logs().get('browser');
+    await page.press('/');
+    for (const part of ['expect studio reaches in', 'passage ti', 'zone :', 'interface lab: on p4 tag '])
+      await page.fill('say', part);
+    await page.press(Key.ESCAPE);
+    await page.click('view-text');
+    await (await page.get('text-box.gate')).click();
+    await page.control(Key.END);
+    await page.press(Key.ENTER, 'zone :', Key.ENTER, 'zone :', Key.ENTER, 'circuit :', Key.ENTER);
+    await page.driver.sleep(1200);
+    for (const view of ['view-board', 'view-proof', 'view-change']) await page.click(view);
+    const said = (await page.driver.manage().logs().get('browser'))
+      .map((l) => l.message)
+      .filter((m) => !m.includes('favicon'));
+    expect(said).to.deep.equal([]);
+  });
+});
+
 describe('trouble', () => {
   it('with storage of a newer version is told in words, and nothing there is touched', async () => {
     await page.fresh();

@@ -47,13 +47,6 @@ function joined(groups: readonly number[]): Ipv6 {
   return value as Ipv6;
 }
 
-/** As parseIpv6, for constants in code and tests: throws on anything it refuses. */
-export function mustIpv6(text: string): Ipv6 {
-  const value = parseIpv6(text);
-  if (value === undefined) throw new Error(`"${text}" is no IPv6 address`);
-  return value;
-}
-
 /**
  * The one text form of RFC 5952 §4: lower case, no leading zeros, the longest run of two or more zero groups
  * (the first of equals) as `::`, and an IPv4-mapped address with its dotted quad (§5).

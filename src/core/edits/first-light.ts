@@ -2,7 +2,6 @@
 import { formatIp, hostRange } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import type { FileChange } from '#core/notation';
-import { describedPorts } from '#core/site';
 import type { Site } from '#core/site';
 import { addStatement, changeClauses, dropStatement, joinChanges } from './change';
 
@@ -106,10 +105,3 @@ export function writeInside(site: Site, name: string, port: string, net: Prefix<
   }
   return joined(statements, ...out);
 }
-
-/** Ports that nothing is plugged into and no interface uses, in order. */
-export const freePorts = (site: Site): string[] => {
-  const used = describedPorts(site);
-  for (const iface of site.interfaces) for (const port of iface.ports) used.add(port);
-  return [...site.ports.keys()].filter((p) => !used.has(p));
-};

@@ -4,5 +4,5 @@ export { mapAddresses, moveSubnet, textOf } from './renumber';
 export { interfaceText, moveToPort, moveToZone, rename } from './views';
 export { readSaid } from './said';
 export type { Said } from './said';
-export { freePorts, plugIn, writeInside, writeUplink } from './first-light';
+export { plugIn, writeInside, writeUplink } from './first-light';
 export type { LineTerms, Written } from './first-light';

@@ -2,7 +2,7 @@
 import { contains, formatIp, formatPrefix, isIpv4, networkOf, rangeContains } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import type { InterfaceStatement, Statement } from '#core/notation';
-import { circuitsOf, networksOf, primaryOf } from '#core/site';
+import { circuitsOf, networksOf } from '#core/site';
 import type { Circuit, Interface, Site } from '#core/site';
 import type { Context } from './finding';
 
@@ -33,12 +33,6 @@ export const boxSubject = (site: Site): string => (site.box ? `box/${site.box.na
 export function sharedRange(a: Prefix, b: Prefix): string {
   const small = a.length >= b.length ? networkOf(a) : networkOf(b);
   return formatPrefix(small);
-}
-
-/** An interface's primary address as text, or an empty text. */
-export function primaryText(c: Context, iface: Interface): string {
-  const own = primaryOf(iface, c.prospects);
-  return own ? formatPrefix(own) : '';
 }
 
 /** Whether an address is inside a pool range of an interface. */

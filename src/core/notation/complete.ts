@@ -63,7 +63,7 @@ export function complete(statement: string, offset: number, names: KnownNames): 
   const word = /[^\s,>]*$/.exec(before)![0];
   const start = offset - word.length;
   const list = (items: readonly string[], about: Completion['about']): Completion[] =>
-    items
+    [...new Set(items)]
       .filter((item) => item.startsWith(word) && item !== word)
       .map((item) => ({ insert: item, start, about }));
   const kind = KINDS.find((k) => new RegExp(`^${k}[\\s:]`).test(before));

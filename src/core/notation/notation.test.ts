@@ -415,5 +415,11 @@ describe('completion', () => {
     expect(at('passage stu')).to.deep.equal(['studio']);
     expect(at('expect studio rea')).to.deep.equal(['reaches']);
     expect(at('zone lab')).to.deep.equal([]);
+    const twice = complete('passage lab', 11, {
+      zone: ['lab-one'],
+      interface: ['lab-one'],
+      known: ['lab-one'],
+    });
+    expect(twice, 'a name of several kinds is offered once').to.have.length(1);
   });
 });

@@ -235,7 +235,3 @@ export function insertStatement(
   if (nl < 0) return [{ start: text.length, end: text.length, text: eol + body + eol }];
   return [{ start: nl + 1, end: nl + 1, text: body + eol }];
 }
-
-/** The text of a clause's words behind its name, as written. */
-export const clauseBody = (document: Document, clause: Clause): string =>
-  document.text.slice(clause.words[1]?.start ?? clause.end, clause.end);

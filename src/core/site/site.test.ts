@@ -98,6 +98,13 @@ station s8: at x/1
     expect(formatPrefix(nextFreeSubnet(behind)!)).to.not.match(/^10\.61\./);
   });
 
+  it('counts no statement whose name could not be read', () => {
+    const site = siteFrom('zone :\nzone :\ninterface : on p1\ncircuit :\ncircuit :\nstation :\n');
+    expect([site.zones, site.interfaces, site.circuits, site.stations].map((l) => l.length)).to.deep.equal([
+      0, 0, 0, 0,
+    ]);
+  });
+
   it('tells names that lead nowhere, mildly where only a wiring could know them', () => {
     const site = siteFrom(
       GOOD.replace(/^(circuit|station|far).*\n/gm, '') +

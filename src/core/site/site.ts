@@ -122,7 +122,9 @@ export function buildSite(documents: readonly Document[]): Site {
   const statements = documents.flatMap((d) => d.statements);
   const first = new Map<string, Statement>();
   const counted = statements.filter((s) => {
-    if (!('name' in s) || s.name === '') return true;
+    if (!('name' in s)) return true;
+    // A statement whose name could not be read makes nothing that anybody could speak of.
+    if (s.name === '') return s.kind === 'box';
     const key = s.kind === 'box' ? 'box' : `${s.kind}/${s.name}`;
     if (first.has(key)) return false;
     first.set(key, s);

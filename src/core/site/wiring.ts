@@ -190,7 +190,7 @@ export function lowestFree(prefix: Prefix<Ipv4>, taken: (address: Ipv4) => boole
 function supposedCircuit(site: Site, iface: Interface, port: string, index: number): Circuit {
   const own = primaryAddress(iface);
   const common = {
-    name: `supposed-${iface.name}`.slice(0, 15),
+    name: `supposed-${iface.name}`,
     supposed: true,
     plug: undefined,
     landing: { port, tag: iface.tag },
@@ -236,7 +236,8 @@ function supposedStation(site: Site, iface: Interface, port: string): Station {
   ]);
   const lends = iface.statement.lends.some((l) => l.ranges.length > 0);
   const free = lowestFree(own, (a) => taken.has(a));
-  const name = `${iface.name}-desk`.slice(0, 15);
+  let name = `${iface.name}-desk`;
+  while (site.stations.some((s) => s.name === name)) name += '-2';
   const resolvesItself = !!site.box?.servesNames && answersDns(iface);
   return {
     name,

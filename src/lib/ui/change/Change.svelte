@@ -44,9 +44,9 @@
       {#if list.length}
         <h3 class="mt-3 mb-1 font-semibold">{heads[rank]}</h3>
         <ul class="panel divide-y divide-base-300">
-          {#each list as c (c.subject + c.kind)}
+          {#each list as c, n (n)}
             <li class="px-3 py-1.5">
-              {#each changeTexts(c) as line (line)}
+              {#each changeTexts(c) as line, n (n)}
                 <button
                   class="mono block text-start text-[12.5px] hover:underline"
                   onclick={() => {
@@ -81,7 +81,7 @@
         {#if blocking.length}
           <p class="mb-1 font-semibold">These stand in the way:</p>
           <ul class="mb-2 space-y-1">
-            {#each blocking as f (f.code + f.subject + f.at.start)}
+            {#each blocking as f, n (n)}
               <li class="ground-error rounded p-2">
                 ■ {findingText(f)}
                 <label class="mt-1 flex items-center gap-2">

@@ -248,15 +248,17 @@
       </div>
       {#if linePort === deskPort}<p class="text-error">One port takes one cable: choose two.</p>{/if}
       {@render statements(plugs.statements)}
-      <button
-        class="btn btn-primary btn-sm"
-        disabled={linePort === deskPort}
-        data-testid="plug"
-        onclick={() => write(plugs, 'plug in', 1)}>Plug in</button
-      >
-      {#if plugged}<button class="btn btn-sm" data-testid="next" onclick={() => (step = 2)}
-          >Both lamps are up: on</button
-        >{/if}
+      <div class="flex gap-2">
+        <button
+          class="btn btn-primary btn-sm"
+          disabled={linePort === deskPort}
+          data-testid="plug"
+          onclick={() => write(plugs, 'plug in', 1)}>Plug in</button
+        >
+        {#if plugged}<button class="btn btn-sm" data-testid="next" onclick={() => (step = 2)}
+            >Both lamps are up: on</button
+          >{/if}
+      </div>
     {:else if step === 2}
       <p>
         Paste what the provider sent: the mail, the table, or just a line such as <span class="mono"
@@ -294,7 +296,7 @@
               {/each}
             </ul>
             {#each read.missing as m (m)}<p class="text-warning">▲ {MISSING_TEXTS[m] ?? m}</p>{/each}
-            {#each read.contradictions as c (c.code)}<p class="text-error">■ {contradictionText(c)}</p>{/each}
+            {#each read.contradictions as c, i (i)}<p class="text-error">■ {contradictionText(c)}</p>{/each}
             {#if read.found.kind === 'pppoe'}<p class="text-warning">
                 ▲ PPPoE is read and written down, but the bench does not run its sessions yet.
               </p>{/if}

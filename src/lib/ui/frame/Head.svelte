@@ -107,6 +107,24 @@
             exportFiles(session);
           }}>Export the .gate files</button
         >
+        <button
+          class="btn w-full justify-start font-normal btn-ghost btn-sm"
+          onclick={async () => {
+            if (
+              !confirm(`Forget “${session.name}” in this browser? Export it first if you may want it again.`)
+            )
+              return;
+            menu = false;
+            const gone = session.id;
+            const other = sites.find((s) => s.id !== gone);
+            if (other) await session.open(other.id);
+            else {
+              const d = await demo();
+              session.begin(d.name, d.files);
+            }
+            await session.forget(gone);
+          }}>Forget this site …</button
+        >
       </div>
     {/if}
     <input

@@ -105,7 +105,7 @@
   </label>
   {#if offers.length}
     <ul class="mt-2 flex flex-wrap gap-1" aria-label="completions">
-      {#each offers as offer, i (offer.insert)}
+      {#each offers as offer, i (i)}
         <li>
           <button class={['btn mono btn-xs', i === chosen && 'btn-neutral']} onclick={() => take(i)}
             >{offer.insert}</button
@@ -121,10 +121,10 @@
         <span class="quiet">writes</span> <span class="mono">{said.writes}</span> ·
         <span class="key">Enter</span>
       </p>
-      {#each outcome?.goes ?? [] as f (f.code + f.subject)}
+      {#each outcome?.goes ?? [] as f, i (i)}
         <p class="text-success">✓ mends: {findingText(f)}</p>
       {/each}
-      {#each outcome?.comes ?? [] as f (f.code + f.subject + f.at.start)}
+      {#each outcome?.comes ?? [] as f, i (i)}
         <p><Weight severity={f.severity} /> {findingText(f)}</p>
       {/each}
     {:else if said.does === 'ask'}

@@ -33,7 +33,7 @@
         <Weight severity={weight} count={list.length} /> · {heads[weight]}
       </h3>
       <ul class="space-y-2">
-        {#each list as f (f.code + f.subject + f.at.start)}
+        {#each list as f, n (n)}
           <li class={['rounded p-2', `ground-${weight}`]}>
             <button class="text-start hover:underline" onclick={() => show(f)}>
               <b>{f.subject.replace('/', ' ')}</b>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { broadcastOf, formatIp, formatMac, formatPrefix, hostRange, isIpv4, networkOf } from '#core/addr';
-  import { changeClauses, dropStatement } from '#core/edits';
+  import { changeClauses, dropStatement, rename } from '#core/edits';
+  import { isName, isReserved } from '#core/notation';
   import type { Statement } from '#core/notation';
   import { interfaceMac, poolSize, primaryOf, stationsOf } from '#core/site';
   import { findingText, mendText } from '#words';
@@ -52,6 +53,20 @@
         : ({ do: 'set', name, text: `${name} ${text.trim()}` } as const);
     session.apply(changeClauses(session.site, statement, [op]), `${label}: ${name}`);
   };
+  let nameFault = $state('');
+  /** Gives a zone or an interface another name, wherever it is named. */
+  function renameTo(field: HTMLInputElement) {
+    const [kind = '', from = ''] = subject.split('/');
+    const to = field.value.trim();
+    nameFault = '';
+    if (to === from || (kind !== 'zone' && kind !== 'interface')) return;
+    const taken = session.site.statements.some((s) => s.subject === `${kind}/${to}`);
+    if (!isName(to) || isReserved(to))
+      nameFault = 'up to 15 lower-case letters, digits and hyphens, a letter first';
+    else if (taken) nameFault = `there is a ${kind} ${to} already`;
+    else if (session.apply(rename(session.site, kind, from, to), `rename ${from} to ${to}`))
+      session.select(`${kind}/${to}`);
+  }
   const fields = $derived(
     iface
       ? [
@@ -84,7 +99,7 @@
   {#if session.selection.length > 1}<p class="quiet">{session.selection.length} selected</p>{/if}
   {#if statement}
     <StatementField {statement} />
-    {#each findings as f (f.code + f.at.start)}
+    {#each findings as f, n (n)}
       <div class={['mt-2 rounded p-2', `ground-${f.severity}`]}>
         <p><Weight severity={f.severity} /> <b>{findingText(f)}</b></p>
         {#if session.typing === subject}<p class="quiet">before this edit</p>{/if}
@@ -124,6 +139,19 @@
     {#if fields.length}
       <h3 class="mt-4 mb-1 font-semibold">Clauses</h3>
       <div class="grid grid-cols-[6.5rem_1fr] items-center gap-x-2 gap-y-1">
+        <label for="slip-name" class="quiet">name</label>
+        <div>
+          <input
+            id="slip-name"
+            class="field mono text-[12px]"
+            data-testid="slip-name"
+            spellcheck="false"
+            value={subject.split('/')[1]}
+            aria-invalid={nameFault !== ''}
+            onchange={(e) => renameTo(e.currentTarget)}
+          />
+          {#if nameFault}<p class="text-error">{nameFault}</p>{/if}
+        </div>
         {#each fields as [name, what] (name)}
           <ClauseField {statement} name={name!} label={what!} onset={(text) => set(name!, text)} />
         {/each}

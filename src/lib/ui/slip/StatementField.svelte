@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { endOfLine } from '#core/notation';
   import type { Statement } from '#core/notation';
   import { findingText } from '#words';
   import { useSession } from '../../session/index';
@@ -11,12 +12,16 @@
     const real = session.realStatement(statement.file, statement.subject);
     return real ? { file, start: real.start, end: real.end, faults: real.faults } : undefined;
   });
-  const text = $derived(place ? place.file.text.slice(place.start, place.end) : '');
+  const text = $derived(place ? place.file.text.slice(place.start, place.end).replace(/\r\n/g, '\n') : '');
   const rows = $derived(Math.min(12, Math.max(3, text.split('\n').length + Math.floor(text.length / 34))));
   function oninput(event: Event & { currentTarget: HTMLTextAreaElement }) {
     if (!place) return;
     // An empty line would end the statement, so none is let in.
-    const next = event.currentTarget.value.replace(/\n(?=[^\s])/g, '\n  ').replace(/\n[ \t]*(?=\n)/g, '');
+    const eol = endOfLine(place.file.text);
+    const next = event.currentTarget.value
+      .replace(/\n(?=[^\s])/g, '\n  ')
+      .replace(/\n[ \t]*(?=\n)/g, '')
+      .replace(/\n/g, eol);
     session.beginTyping(statement.subject);
     session.setText(
       statement.file,
@@ -39,7 +44,7 @@
   value={text}
   {oninput}
   onblur={() => session.restTyping()}></textarea>
-{#each place?.faults ?? [] as fault (fault.at.start)}
+{#each place?.faults ?? [] as fault, i (i)}
   <p class="mt-1 text-error" data-testid="statement-fault">
     line {fault.at.line}, column {fault.at.column}: {findingText({ code: fault.code, values: fault.values })}
     {#if fault.proposal}
