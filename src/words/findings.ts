@@ -82,7 +82,7 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
   'time-missing': '{name} has no time server: its log and its certificates go by a clock that drifts',
   'answers-open-upstream': '{name} answers {services} to the whole internet: anybody may try its passwords',
   'answers-on-dmz': '{name} answers {services} in dmz {zone}: a server taken over there could try the box',
-  'ping-silent': '{names} answer no ping: whoever looks for a fault there finds silence',
+  'ping-silent': '{names} {verb} no ping: whoever looks for a fault there finds silence',
   'no-way-in': 'no interface answers ssh or https: only the console port would let you in',
   'first-password': '{name} still has the password it came with',
   'plain-http': '{name} answers http: passwords cross the wire for all to read',

@@ -229,7 +229,12 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
       const target = targetBeyond(bench);
       if (target === undefined) return fail('promise-no-target', { to: 'internet' });
       for (const from of sources) {
-        const t = begin(bench, from, { name: '', address: target }, { proto: PROTO.icmp, echo: true });
+        const t = begin(
+          bench,
+          from,
+          { name: 'internet', address: target },
+          { proto: PROTO.icmp, echo: true },
+        );
         if (!t) continue;
         finishAll(bench, [t]);
         const seen = seenBy(bench, t.mark);

@@ -343,19 +343,19 @@
     opacity: 0;
     cursor: pointer;
   }
+  /* Beside slabs it waits in the corner, so that nothing moves when the pointer comes. */
   .start.below {
+    position: absolute;
+    right: 4px;
+    bottom: 0;
     flex: none;
+    width: 20px;
     min-height: 0;
-    height: 0;
-    overflow: visible;
-  }
-  .start.below {
-    display: none;
+    height: 16px;
+    line-height: 14px;
   }
   .cell:hover .start.below {
-    display: block;
-    height: 18px;
-    line-height: 16px;
+    opacity: 0.8;
   }
   .start:hover,
   .start:focus-visible {

@@ -11,7 +11,8 @@ export const noWayIn: Check = {
     const login = ['ssh', 'https', 'http'];
     const way = live(site).some(
       (i) =>
-        (i.addresses.length > 0 || i.dynamic) &&
+        // An address that lacks its length is told as that; it is meant to be there.
+        (i.statement.address || i.statement.clauses.some((x) => x.name === 'address')) &&
         i.statement.answers.some((a) => a.services.some((s) => login.includes(s.name))),
     );
     if (way) return;

@@ -19,7 +19,7 @@ export const pingSilent: Check = {
       statement: place,
       subject: boxSubject(site),
       others: silent.map((i) => i.statement),
-      values: { names, count: String(silent.length) },
+      values: { names, verb: silent.length === 1 ? 'answers' : 'answer' },
       mends: [
         {
           what: 'answer-ping',

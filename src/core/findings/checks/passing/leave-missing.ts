@@ -19,6 +19,8 @@ export const leaveMissing: Check = {
         const bare = keepingSource(c, iface, out, nets);
         if (bare.isEmpty) continue;
         const via = out.zone.upstream ? out.zone.name : out.name;
+        // Zones are looked for before interfaces, so an interface that shares a zone's name says what it is.
+        const who = c.site.zones.some((z) => z.name === iface.name) ? `interface ${iface.name}` : iface.name;
         yield {
           statement: iface.statement,
           others: [out.statement],
@@ -35,8 +37,8 @@ export const leaveMissing: Check = {
             },
             {
               what: 'add-leave',
-              values: { text: `leave ${iface.name} > ${via}: as interface` },
-              changes: addStatement(c.site, 'leave', `leave interface ${iface.name} > ${via}: as interface`),
+              values: { text: `leave ${who} > ${via}: as interface` },
+              changes: addStatement(c.site, 'leave', `leave ${who} > ${via}: as interface`),
             },
           ],
         };
