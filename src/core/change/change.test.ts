@@ -91,3 +91,51 @@ describe('a difference', () => {
     );
   });
 });
+
+describe('the box’s stores', () => {
+  const event: fc.Arbitrary<BoxEvent> = fc.oneof(
+    fc.record({
+      do: fc.constant('try' as const),
+      id: fc.constantFrom('a', 'b'),
+      files: fc.constantFrom('x', 'y', 'z').map(files),
+      seconds: fc.constantFrom(5, 60, 1),
+      note: fc.constant(''),
+    }),
+    fc.record({ do: fc.constant('stay' as const), id: fc.constantFrom('a', 'b') }),
+    fc.record({
+      do: fc.constant('extend' as const),
+      id: fc.constantFrom('a', 'b'),
+      seconds: fc.constantFrom(10, 9999),
+    }),
+    fc.constantFrom<BoxEvent>({ do: 'go-back' }, { do: 'tick' }, { do: 'save' }, { do: 'reboot' }),
+  );
+
+  it('never keep what nobody stayed with, whatever happens in whatever order', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(event, fc.integer({ min: 0, max: 90_000 })), { maxLength: 25 }),
+        (events) => {
+          let state = apply(factoryBox(files('factory')), [{ do: 'set-password' }, 0]);
+          let now = 0;
+          for (const [e, wait] of events) {
+            now += wait;
+            const before = state;
+            const { state: next, refused } = stepBox(state, e, now);
+            state = next;
+            // What runs without a trial was there before, stayed, or is start-up.
+            const stayed = [...state.history.map((h) => h.files), state.startup, files('factory')];
+            if (!state.trial) expect(stayed.some((f) => sameFiles(f, state.running))).to.equal(true);
+            else expect(state.trial.until).to.be.greaterThan(now);
+            if (refused)
+              expect([sameFiles(before.startup, state.startup), state.history.length]).to.deep.equal([
+                true,
+                before.history.length,
+              ]);
+            if (e.do !== 'save')
+              expect(sameFiles(before.startup, state.startup), 'only saving saves').to.equal(true);
+          }
+        },
+      ),
+    );
+  });
+});

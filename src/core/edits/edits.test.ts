@@ -1,9 +1,11 @@
 import { expect } from 'chai';
+import fc from 'fast-check';
 import { mustPrefix } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { GOOD, changed, codesOf, siteFrom } from '#core/testkit';
 import {
   interfaceText,
+  moveSubnet,
   moveToPort,
   moveToZone,
   plugIn,
@@ -92,5 +94,39 @@ describe('edits that the views ask for', () => {
     expect(text.match(/^zone .*$/gm)).to.deep.equal(['zone world: upstream', 'zone office:']);
     const again = writeInside(siteFrom(text), 'office', 'p2', mustPrefix('10.61.20.0/24') as Prefix<Ipv4>);
     expect(changed(text, again.changes).match(/^interface office/gm), 'twice is once').to.have.length(1);
+  });
+});
+
+describe('moving a subnet', () => {
+  const octet = fc.integer({ min: 2, max: 250 });
+  it('there and back again is no change, and every address in it went along', () => {
+    fc.assert(
+      fc.property(octet, octet, fc.integer({ min: 1, max: 200 }), (a, b, third) => {
+        fc.pre(third !== 20 && a !== b);
+        const [low, high] = [Math.min(a, b), Math.max(a, b)];
+        const text = `${GOOD.replace('.50-.199', `.${low}-.${high} gateway .1`)}known k: 10.61.20.${a} # here
+passage office > world: drop ssh, from 10.61.20.0/25 10.61.20.${low}-.${high}, to 192.0.2.0/24
+door d: 198.51.100.19 tcp 443 > 10.61.20.${b} tcp 8443
+`;
+        const [here, there] = ['10.61.20.0/24', `10.61.${third}.0/24`].map(
+          (p) => mustPrefix(p) as Prefix<Ipv4>,
+        ) as [Prefix<Ipv4>, Prefix<Ipv4>];
+        const move = (t: string, from: Prefix<Ipv4>, to: Prefix<Ipv4>) => {
+          const s = siteFrom(t);
+          return changed(
+            t,
+            moveSubnet(
+              s,
+              s.interfaces.find((i) => i.name === 'desk')!,
+              from,
+              to,
+            ),
+          );
+        };
+        const gone = move(text, here, there);
+        expect(gone).to.equal(text.replaceAll('10.61.20.', `10.61.${third}.`));
+        expect(move(gone, there, here)).to.equal(text);
+      }),
+    );
   });
 });

@@ -1,5 +1,6 @@
 /** Sheets as people get them, and what Linux boxes report: this machine and namespaces of our own included. */
 import { expect } from 'chai';
+import fc from 'fast-check';
 import { execFileSync } from 'node:child_process';
 import { readFileSync, readdirSync } from 'node:fs';
 import { contradictionText, ledgerOf } from '#words';
@@ -193,5 +194,97 @@ describe('capture files', () => {
       types.push(view.getUint32(at, true));
     expect(types).to.deep.equal([0x0a0d0d0a, 1, 1, 6, 6]);
     expect(new TextDecoder('utf-8', { fatal: false }).decode(bytes)).to.contain('décidé · ✓ 𝔊');
+  });
+});
+
+describe('sheets and reports of any kind', () => {
+  const LINES = [
+    'IP address: 198.51.100.18',
+    'Subnet mask: 255.255.255.248',
+    'Default gateway: 198.51.100.17',
+    'DNS servers: 192.0.2.53, 192.0.2.54',
+    'NTP: 192.0.2.123',
+    'VLAN: 132',
+    'MTU: 1492',
+    'Customer number: 4711',
+    '',
+    'Best regards',
+  ];
+
+  it('say the same whatever the order of their lines', () => {
+    const want = readHandoff(LINES.join('\n'));
+    expect(want.missing).to.deep.equal([]);
+    fc.assert(
+      fc.property(fc.shuffledSubarray(LINES, { minLength: LINES.length }), (lines) => {
+        expect(readHandoff(lines.join('\n')).found).to.deep.equal(want.found);
+      }),
+    );
+  });
+
+  it('never throw, and always make a statement that reads or lacks only what the sheet lacks', () => {
+    const word = fc.oneof(
+      fc.constantFrom(
+        'IP',
+        'mask',
+        'gw',
+        'dns',
+        '198.51.100.18/29',
+        '255.255.255.0',
+        '.17',
+        '.18–.22',
+        '10.0.0.1',
+        'PPPoE',
+        'user: a"b',
+        'password: x\\y',
+        'VLAN 7',
+        '|',
+        '\t',
+        '\n',
+        '/33',
+        '999.1.1.1',
+      ),
+      fc.string({ maxLength: 6 }),
+    );
+    fc.assert(
+      fc.property(fc.array(word, { maxLength: 25 }), (words) => {
+        const read = readHandoff(words.join(' '));
+        const codes = parseDocument(read.statement, '').problems.map((p) => p.code);
+        expect(
+          codes.filter((c) => c !== 'mask-missing' && c !== 'mask-invalid'),
+          read.statement,
+        ).to.deep.equal([]);
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  it('of a box become a text that reads, whatever its links are called', () => {
+    const ifname = fc.oneof(
+      fc.constantFrom('eth0', 'any', 'LAN', 'br-lan', 'enp0s31f6', 'eth0.20@eth0', 'zone'),
+      fc.string({ minLength: 1, maxLength: 18 }),
+    );
+    const link = fc.record({
+      ifname,
+      flags: fc.constantFrom(['UP'], []),
+      mtu: fc.constantFrom(1500, 9000, 1400),
+      address: fc.constantFrom('02:00:00:00:00:01', '00:00:00:00:00:00', 'x'),
+    });
+    fc.assert(
+      fc.property(fc.uniqueArray(link, { maxLength: 6, selector: (l) => l.ifname }), (links) => {
+        const addr = links.map((l, i) => ({
+          ifname: l.ifname,
+          addr_info: [{ family: 'inet', local: `10.61.${i}.1`, prefixlen: 24, scope: 'global' }],
+        }));
+        const route = links
+          .slice(0, 1)
+          .map((l) => ({ dst: 'default', gateway: '10.61.0.254', dev: l.ifname, flags: [] }));
+        const { text } = mustRead({
+          link: JSON.stringify(links),
+          addr: JSON.stringify(addr),
+          route: JSON.stringify(route),
+        });
+        expect(parseDocument(text, 'box').problems, text).to.deep.equal([]);
+      }),
+    );
   });
 });
