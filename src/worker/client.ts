@@ -4,11 +4,20 @@
  */
 import { wrap } from 'comlink';
 import type { Remote } from 'comlink';
-import type { Answer, AskRequest, DeriveRequest, Derived, WorkerApi } from './protocol';
+import type {
+  Answer,
+  AskRequest,
+  DeriveRequest,
+  Derived,
+  FindingView,
+  TextFile,
+  WorkerApi,
+} from './protocol';
 
 export interface WorkerClient {
   derive(request: DeriveRequest): void;
   ask(request: AskRequest): Promise<Answer>;
+  check(files: readonly TextFile[]): Promise<FindingView[]>;
   close(): void;
 }
 
@@ -47,6 +56,7 @@ export function startWorker(done: (derived: Derived) => void, failed: (why: stri
       else void run(request);
     },
     ask: (request) => api.ask(request),
+    check: (files) => api.check(files),
     close: () => worker.terminate(),
   };
 }

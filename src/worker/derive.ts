@@ -63,6 +63,10 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   return { generation: request.generation, findings, draft, running, took: clock() - start };
 }
 
+/** The findings of texts, without a proof. */
+export const check = (files: readonly TextFile[]): FindingView[] =>
+  findAll(contextOf(siteOf(files))).map(viewOf);
+
 /** Follows one flow on the bench. */
 export function ask(request: AskRequest): Answer {
   const site = siteOf(request.files);

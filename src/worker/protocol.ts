@@ -85,4 +85,6 @@ export type { StageResult };
 export interface WorkerApi {
   derive(request: DeriveRequest): Derived;
   ask(request: AskRequest): Answer;
+  /** The findings of a text that is only being thought of. */
+  check(files: readonly TextFile[]): FindingView[];
 }

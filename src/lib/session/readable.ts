@@ -20,9 +20,23 @@ interface Swap {
   readonly end: number;
 }
 
+/** Documents read last, newest first: many views look at the same text while somebody types. */
+const recent: Document[] = [];
+const KEPT = 8;
+
+/** Reads a text, or remembers having read it. Documents are values, so that sharing them is safe. */
+export function parsed(text: string, file: string): Document {
+  const known = recent.find((d) => d.text === text && d.file === file);
+  if (known) return known;
+  const document = parseDocument(text, file);
+  recent.unshift(document);
+  recent.length = Math.min(recent.length, KEPT);
+  return document;
+}
+
 /** The document that counts for a text. `last` remembers readable statements by subject, and is brought up to date. */
 export function effectiveDocument(file: string, text: string, last: Map<string, string>): Effective {
-  const real = parseDocument(text, file);
+  const real = parsed(text, file);
   const swaps: Swap[] = [];
   const held: string[] = [];
   let out = '';
@@ -43,7 +57,7 @@ export function effectiveDocument(file: string, text: string, last: Map<string, 
   }
   if (!swaps.length) return { document: real, held, toReal: (edits) => [...edits] };
   out += text.slice(at);
-  const document = parseDocument(out, file);
+  const document = parsed(out, file);
   const toReal = (edits: readonly Edit[]): Edit[] | undefined => {
     const mapped: Edit[] = [];
     for (const edit of edits) {

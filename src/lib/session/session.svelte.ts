@@ -1,7 +1,7 @@
 /** The client's state: the open site, undo, selection, jobs, and what the box holds. */
 import { applyEdits, diffEdits, invertEdits } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
-import { WIRING_KINDS, parseDocument } from '#core/notation';
+import { WIRING_KINDS } from '#core/notation';
 import { diffSites, factoryBox, sameFiles, stepBox } from '#core/change';
 import type { BoxEvent, BoxState, Change, Files, Refusal } from '#core/change';
 import { contextOf, findAll } from '#core/findings';
@@ -12,7 +12,7 @@ import type { WorkerClient } from '../../worker/client';
 import type { Answer, Derived, FindingView, TextFile } from '../../worker/protocol';
 import { Store } from './db';
 import type { StoreTrouble, StoredSite, UndoStep } from './db';
-import { effectiveDocument } from './readable';
+import { effectiveDocument, parsed } from './readable';
 import type { Effective } from './readable';
 import { linkTabs } from './tabs';
 import type { TabLink } from './tabs';
@@ -78,9 +78,7 @@ export class Session {
   readonly held: readonly string[] = $derived(this.effective.flatMap((e) => e.held));
   /** What the box runs, with the world as it is plugged now. */
   readonly runningFiles: Files = $derived(this.withWorld(this.box.running));
-  readonly runningSite: Site = $derived(
-    buildSite(this.runningFiles.map((f) => parseDocument(f.text, f.name))),
-  );
+  readonly runningSite: Site = $derived(buildSite(this.runningFiles.map((f) => parsed(f.text, f.name))));
   readonly changes: readonly Change[] = $derived(
     diffSites(this.runningSite, this.site, (s: Statement) => !WIRING_KINDS.has(s.kind)),
   );
@@ -88,7 +86,7 @@ export class Session {
   readonly onTrial: readonly Change[] = $derived(
     this.box.trial
       ? diffSites(
-          buildSite(this.withWorld(this.box.trial.before).map((f) => parseDocument(f.text, f.name))),
+          buildSite(this.withWorld(this.box.trial.before).map((f) => parsed(f.text, f.name))),
           this.runningSite,
           (s: Statement) => !WIRING_KINDS.has(s.kind),
         )
@@ -413,6 +411,15 @@ export class Session {
       : { ok: false, why: 'the worker is not there' };
   }
 
+  /** The findings that the effective site would have after changes, asked of the worker. */
+  async foretell(changes: readonly FileChange[]): Promise<readonly FindingView[]> {
+    const files = this.effective.map(({ document: d }) => ({
+      name: d.file,
+      text: applyEdits(d.text, changes.find((c) => c.file === d.file)?.edits ?? []),
+    }));
+    return (await this.worker?.check(files)) ?? [];
+  }
+
   setDrill(drill: { cut?: readonly string[]; dead?: readonly string[] }): void {
     this.drill = { cut: drill.cut ?? [], dead: drill.dead ?? [] };
     this.prove();
@@ -467,7 +474,7 @@ export class Session {
   realStatement(file: string, subject: string) {
     const text = this.files.find((f) => f.name === file)?.text;
     if (text === undefined) return undefined;
-    const document = parseDocument(text, file);
+    const document = parsed(text, file);
     const statement = document.statements.find((s) => s.subject === subject);
     return (
       statement && {
@@ -481,7 +488,7 @@ export class Session {
   /** The subject of the statement that begins at an offset of a file. */
   subjectAt(file: string, start: number): string | undefined {
     const text = this.files.find((f) => f.name === file)?.text ?? '';
-    return parseDocument(text, file).statements.find((s) => s.start === start)?.subject;
+    return parsed(text, file).statements.find((s) => s.start === start)?.subject;
   }
 
   /** The names in use, for completion. */
@@ -496,7 +503,7 @@ export class Session {
 /** The files that are told to the box: those that hold a statement of its own, or nothing yet. */
 function boxOnly(files: Files): Files {
   const kept = files.filter((f) => {
-    const { statements } = parseDocument(f.text, f.name);
+    const { statements } = parsed(f.text, f.name);
     return (
       statements.some((s) => !WIRING_KINDS.has(s.kind)) || (!statements.length && !/wiring/.test(f.name))
     );
@@ -506,7 +513,7 @@ function boxOnly(files: Files): Files {
 
 /** The faults of reading in the statements named, as findings. */
 const faultsOf = (file: Files[number], subjects: readonly string[]): FindingView[] =>
-  parseDocument(file.text, file.name)
+  parsed(file.text, file.name)
     .problems.filter((p) => p.fatal && subjects.includes(p.subject))
     .map((p) => ({
       code: p.code,

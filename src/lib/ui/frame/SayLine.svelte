@@ -1,10 +1,9 @@
 <script lang="ts">
   import { readSaid } from '#core/edits';
-  import { contextOf, findAll } from '#core/findings';
-  import { applyEdits, complete, parseDocument } from '#core/notation';
-  import { buildSite } from '#core/site';
+  import { complete } from '#core/notation';
   import { findingText } from '#words';
   import { useSession } from '../../session/index';
+  import type { FindingView } from '../../session/index';
   import Weight from '../primitives/Weight.svelte';
 
   const session = useSession();
@@ -22,20 +21,27 @@
       .slice(0, 8)
       .map((n) => ({ insert: `${n} `, start: 0, about: 'name' as const }));
   });
-  /** What the edit would bring and take away, in findings. */
-  const outcome = $derived.by(() => {
-    if (said.does !== 'edit') return undefined;
-    const documents = session.site.documents.map((d) => {
-      const change = said.changes.find((c) => c.file === d.file);
-      return change ? parseDocument(applyEdits(d.text, change.edits), d.file) : d;
-    });
-    const key = (f: { code: string; subject: string }) => `${f.code} ${f.subject}`;
-    const before = new Set(session.findings.map(key));
-    const after = findAll(contextOf(buildSite(documents)));
-    const now = new Set(after.map(key));
-    return {
-      comes: after.filter((f) => !before.has(key(f))),
-      goes: session.findings.filter((f) => !now.has(key(f)) && f.code !== 'first-password'),
+  /** What the edit would bring and take away, in findings: asked of the worker once the line has rested a moment. */
+  let outcome = $state.raw<{ comes: readonly FindingView[]; goes: readonly FindingView[] } | undefined>();
+  $effect(() => {
+    const asked = said;
+    outcome = undefined;
+    if (asked.does !== 'edit') return;
+    let stale = false;
+    const timer = setTimeout(async () => {
+      const after = await session.foretell(asked.changes);
+      if (stale) return;
+      const key = (f: { code: string; subject: string }) => `${f.code} ${f.subject}`;
+      const before = new Set(session.findings.map(key));
+      const now = new Set(after.map(key));
+      outcome = {
+        comes: after.filter((f) => !before.has(key(f))),
+        goes: session.findings.filter((f) => !now.has(key(f)) && f.code !== 'first-password'),
+      };
+    }, 80);
+    return () => {
+      stale = true;
+      clearTimeout(timer);
     };
   });
   let answer = $state('');
