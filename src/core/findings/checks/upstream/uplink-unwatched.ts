@@ -14,22 +14,25 @@ export const uplinkUnwatched: Check = {
         .sort((a, b) => a.priority - b.priority);
       const [first, second] = order;
       if (!first || !second || first.statement.watch.length) continue;
-      const target = c.wiring.fars.find((f) => !f.silent && f.addresses.some(isIpv4));
-      const address = target?.addresses.find(isIpv4);
+      // Two hosts, so that one of them being down does not look like a dead line.
+      const targets = c.wiring.fars
+        .filter((f) => !f.silent)
+        .flatMap((f) => f.addresses.find(isIpv4) ?? [])
+        .slice(0, 2)
+        .map(formatIp)
+        .join(' ');
       yield {
         statement: first.statement,
         others: [second.statement],
         values: { name: first.name, other: second.name },
         mends:
-          address === undefined
+          targets === ''
             ? []
             : [
                 {
                   what: 'add-watch',
-                  values: { address: formatIp(address), name: first.name },
-                  changes: changeClauses(c.site, first.statement, [
-                    { do: 'add', text: `watch ${formatIp(address)}` },
-                  ]),
+                  values: { address: targets, name: first.name },
+                  changes: changeClauses(c.site, first.statement, [{ do: 'add', text: `watch ${targets}` }]),
                 },
               ],
       };
