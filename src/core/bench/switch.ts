@@ -41,13 +41,18 @@ export class Switch implements Machine {
     const vlan = id ?? port.native;
     this.learned.set(`${vlan}|${rest.source}`, port);
     const known = rest.destination === BROADCAST ? undefined : this.find(vlan, rest.destination);
+    // The frame goes out in two forms at most, each made once and only where somebody needs it.
+    const pcp = tag?.pcp ?? 0;
+    let tagged = id === undefined ? undefined : frame;
+    let bare = tag === undefined ? frame : undefined;
     for (const out of known ? [known] : this.ports) {
       if (out === port || !takes(out, vlan)) continue;
-      const tagged = vlan !== out.native;
-      out.nic.send({
-        bytes: encodeEthernet({ ...rest, vlan: tagged ? { id: vlan, pcp: tag?.pcp ?? 0 } : undefined }),
-        mark: frame.mark,
-      });
+      if (vlan === out.native)
+        out.nic.send((bare ??= { bytes: encodeEthernet({ ...rest, vlan: undefined }), mark: frame.mark }));
+      else
+        out.nic.send(
+          (tagged ??= { bytes: encodeEthernet({ ...rest, vlan: { id: vlan, pcp } }), mark: frame.mark }),
+        );
     }
   }
 
