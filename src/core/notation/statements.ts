@@ -578,6 +578,41 @@ function readRoute(w: Words, at: Span): RouteClause | undefined {
   return { prefix: prefix.value, via, interface: iface, drop, distance: distance?.value ?? 1, at };
 }
 
+/** Readers of interface clauses that need nothing from their statement: made once, since files have many interfaces. */
+const READ = {
+  zone: (w: Words) => w.ref('a zone'),
+  table: (w: Words) => w.ref('a table'),
+  also: (w: Words) => listOf(w, () => w.also()),
+  priority: (w: Words) => w.number(1, 9999),
+  duration: (w: Words) => w.duration(),
+  mtu: (w: Words) => w.number(68, 65535),
+  mac: (w: Words) => w.mac(),
+  block: (w: Words) => {
+    const prefix = w.network();
+    const routed = !!w.eat('routed');
+    return prefix && { value: { prefix: prefix.value, routed }, at: prefix.at };
+  },
+  mss: (w: Words) => {
+    if (w.is('auto') || w.is('off')) {
+      const got = w.oneOf(['auto', 'off']);
+      return got && { value: got.value as number | 'auto' | 'off', at: got.at };
+    }
+    const got = w.number(88, 65495);
+    return got && { value: got.value as number | 'auto' | 'off', at: got.at };
+  },
+  keeps: (w: Words, at: Span): KeepsClause | undefined => {
+    const address = w.address({ outside: 'finding' });
+    if (!w.want('for')) return undefined;
+    const mac = w.mac();
+    const label = w.peek?.kind === 'string' ? w.string() : undefined;
+    return address && mac ? { address, mac: mac.value, label: label?.value, at } : undefined;
+  },
+  names: (w: Words, at: Span) =>
+    w.eat('learned')
+      ? { value: { learned: true, addresses: [] as At<Ip>[] }, at }
+      : { value: { learned: false, addresses: w.addressList() }, at },
+};
+
 function buildInterface(common: StatementBase, name: string, c: Clauses): Statement {
   type Carrier = NonNullable<Extract<Statement, { kind: 'interface' }>['carrier']>;
   const carriers: Carrier[] = [];
@@ -625,20 +660,16 @@ function buildInterface(common: StatementBase, name: string, c: Clauses): Statem
     kind: 'interface',
     name,
     carrier: carriers[0],
-    zone: c.one('zone', (w) => w.ref('a zone')),
-    table: c.one('table', (w) => w.ref('a table')),
+    zone: c.one('zone', READ.zone),
+    table: c.one('table', READ.table),
     off: c.flag('off'),
     address: c.one('address', readAddress),
-    also: c.many('also', (w) => listOf(w, () => w.also())).flat(),
+    also: c.many('also', READ.also).flat(),
     address6: c.many('address6', readAddress6).flat(),
     gateway: c.one('gateway', readGateway),
     gateway6: c.one('gateway6', readGateway),
-    block: c.one('block', (w) => {
-      const prefix = w.network();
-      const routed = !!w.eat('routed');
-      return prefix && { value: { prefix: prefix.value, routed }, at: prefix.at };
-    }),
-    priority: c.one('priority', (w) => w.number(1, 9999)),
+    block: c.one('block', READ.block),
+    priority: c.one('priority', READ.priority),
     watch: c
       .many('watch', (w) => {
         const list = w.addressList(['every', 'lost']);
@@ -649,34 +680,15 @@ function buildInterface(common: StatementBase, name: string, c: Clauses): Statem
       .flat(),
     watchEvery: every,
     watchLost: lost,
-    settle: c.one('settle', (w) => w.duration())?.value ?? 30,
-    names: joinNames(
-      c.many('names', (w, at) =>
-        w.eat('learned')
-          ? { value: { learned: true, addresses: [] as At<Ip>[] }, at }
-          : { value: { learned: false, addresses: w.addressList() }, at },
-      ),
-    ),
+    settle: c.one('settle', READ.duration)?.value ?? 30,
+    names: joinNames(c.many('names', READ.names)),
     lends: c.many('lends', readLends),
-    keeps: c.many('keeps', (w, at): KeepsClause | undefined => {
-      const address = w.address({ outside: 'finding' });
-      if (!w.want('for')) return undefined;
-      const mac = w.mac();
-      const label = w.peek?.kind === 'string' ? w.string() : undefined;
-      return address && mac ? { address, mac: mac.value, label: label?.value, at } : undefined;
-    }),
+    keeps: c.many('keeps', READ.keeps),
     answers: c.many('answers', readAnswers),
     advertises: c.flag('advertises'),
-    mtu: c.one('mtu', (w) => w.number(68, 65535)),
-    mss: c.one('mss', (w) => {
-      if (w.is('auto') || w.is('off')) {
-        const got = w.oneOf(['auto', 'off']);
-        return got && { value: got.value as number | 'auto' | 'off', at: got.at };
-      }
-      const got = w.number(88, 65495);
-      return got && { value: got.value as number | 'auto' | 'off', at: got.at };
-    }),
-    mac: c.one('mac', (w) => w.mac()),
+    mtu: c.one('mtu', READ.mtu),
+    mss: c.one('mss', READ.mss),
+    mac: c.one('mac', READ.mac),
     guard: c.flag('guard'),
   };
 }
