@@ -20,6 +20,7 @@ import {
   BROADCAST,
   ETHERTYPE,
   UNREACHABLE,
+  arpReply,
   decodeArp,
   decodeDhcp,
   decodeEthernet,
@@ -413,25 +414,13 @@ export class Box implements Machine, HostSide {
   private receiveArp(running: Running, payload: Uint8Array, mark?: number): void {
     const arp = decodeArp(payload);
     if (!arp.ok) return;
-    const { operation, targetIp, senderMac, senderIp } = arp.value;
+    const { operation, targetIp, senderMac } = arp.value;
     running.neighbours.learn(arp.value);
     const mine =
       this.addressesOf(running).some((a) => a.address === targetIp) ||
       this.proxied.get(running.def.name)!.has(targetIp);
     if (operation === 'request' && mine)
-      this.sendFrame(
-        running,
-        senderMac,
-        ETHERTYPE.arp,
-        encodeArp({
-          operation: 'reply',
-          senderMac: running.mac,
-          senderIp: targetIp,
-          targetMac: senderMac,
-          targetIp: senderIp,
-        }),
-        mark,
-      );
+      this.sendFrame(running, senderMac, ETHERTYPE.arp, encodeArp(arpReply(arp.value, running.mac)), mark);
   }
 
   /** The address it shows on a segment: the one in the other's subnet, else the primary. */

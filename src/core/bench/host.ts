@@ -4,6 +4,7 @@ import type { Ipv4, Mac, Prefix, Services } from '#core/addr';
 import {
   BROADCAST,
   ETHERTYPE,
+  arpReply,
   decodeArp,
   decodeDhcp,
   decodeEthernet,
@@ -73,9 +74,7 @@ export class Host implements Machine, HostSide {
   ) {
     this.nic = new Nic(this, 'eth0');
     this.endpoints = new Endpoints(scheduler, this);
-    this.neighbours = new Neighbours(scheduler, (target, mark) =>
-      this.sendArp({ operation: 'request', targetMac: 0 as Mac, targetIp: target }, BROADCAST, mark),
-    );
+    this.neighbours = new Neighbours(scheduler, (target, mark) => this.askFor(target, mark));
     if (setup.dhcp)
       this.dhcp = new DhcpClient(
         scheduler,
@@ -128,14 +127,12 @@ export class Host implements Machine, HostSide {
     return own && (contains(own, destination) || this.gateway !== undefined) ? own.address : undefined;
   }
 
-  private sendArp(
-    arp: { operation: 'request' | 'reply'; targetMac: Mac; targetIp: Ipv4 },
-    to: Mac,
-    mark?: number,
-  ): void {
+  private askFor(targetIp: Ipv4, mark?: number): void {
     const senderIp = this.address?.address;
     if (senderIp === undefined) return;
-    this.sendFrame(to, ETHERTYPE.arp, encodeArp({ ...arp, senderMac: this.setup.mac, senderIp }), mark);
+    const { mac } = this.setup;
+    const arp = encodeArp({ operation: 'request', senderMac: mac, senderIp, targetMac: 0 as Mac, targetIp });
+    this.sendFrame(BROADCAST, ETHERTYPE.arp, arp, mark);
   }
 
   private sendFrame(destination: Mac, type: number, payload: Uint8Array, mark?: number): void {
@@ -181,9 +178,10 @@ export class Host implements Machine, HostSide {
       if (!arp.ok) return;
       this.neighbours.learn(arp.value);
       if (arp.value.operation === 'request' && arp.value.targetIp === this.address?.address)
-        this.sendArp(
-          { operation: 'reply', targetMac: arp.value.senderMac, targetIp: arp.value.senderIp },
+        this.sendFrame(
           arp.value.senderMac,
+          ETHERTYPE.arp,
+          encodeArp(arpReply(arp.value, this.setup.mac)),
           frame.mark,
         );
       return;

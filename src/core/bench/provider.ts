@@ -10,6 +10,7 @@ import { macFor } from '#core/site';
 import {
   BROADCAST,
   ETHERTYPE,
+  arpReply,
   decodeArp,
   decodeDhcp,
   decodeEthernet,
@@ -138,18 +139,7 @@ export class Provider implements Machine, HostSide {
       this.neighbours.learn(arp.value);
       const { gateway } = this.circuit;
       if (arp.value.operation === 'request' && gateway !== undefined && arp.value.targetIp === gateway)
-        this.line(
-          arp.value.senderMac,
-          ETHERTYPE.arp,
-          encodeArp({
-            operation: 'reply',
-            senderMac: this.mac,
-            senderIp: gateway,
-            targetMac: arp.value.senderMac,
-            targetIp: arp.value.senderIp,
-          }),
-          frame.mark,
-        );
+        this.line(arp.value.senderMac, ETHERTYPE.arp, encodeArp(arpReply(arp.value, this.mac)), frame.mark);
       return;
     }
     if (type !== ETHERTYPE.ipv4) return;

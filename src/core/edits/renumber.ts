@@ -1,6 +1,7 @@
 /** Moving addresses: every word of a statement that names one of them is rewritten, and nothing else. */
-import { contains, formatIp, isIpv4, parseIpv4, prefixRange } from '#core/addr';
+import { contains, formatIp, prefixRange } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
+import { baseAddress, resolveShort } from '#core/notation';
 import type { FileChange, Statement } from '#core/notation';
 import { documentOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
@@ -25,7 +26,7 @@ export function moveSubnet(site: Site, iface: Interface, from: Prefix<Ipv4>, to:
 
 /** Rewrites every address word of a statement by a function on addresses. */
 export function mapAddresses(site: Site, statement: Statement, move: (address: Ipv4) => Ipv4): FileChange[] {
-  const base = baseOf(statement);
+  const base = baseAddress(statement);
   const newBase = base === undefined ? undefined : move(base);
   const words = [...statement.header, ...statement.clauses.flatMap((c) => c.words)];
   const ops = words.flatMap((word) => {
@@ -71,29 +72,9 @@ function rewritten(was: string, address: Ipv4, base: Ipv4 | undefined): string {
   return meant(short, base) === address ? short : full;
 }
 
-function meant(text: string, base: Ipv4 | undefined): Ipv4 | undefined {
-  if (!text.startsWith('.')) return parseIpv4(text);
-  const given = text.split('.').length - 1;
-  if (base === undefined || given > 3) return undefined;
-  return parseIpv4(
-    formatIp(base)
-      .split('.')
-      .slice(0, 4 - given)
-      .join('.') + text,
-  );
-}
-
-function baseOf(statement: Statement): Ipv4 | undefined {
-  if (statement.kind === 'interface' && statement.address?.value.by === 'static') {
-    const { address } = statement.address.value.prefix;
-    if (isIpv4(address)) return address;
-  }
-  for (const word of [...statement.header, ...statement.clauses.flatMap((c) => c.words)]) {
-    const address = word.kind === 'word' ? parseIpv4(/^[0-9.]*/.exec(word.text)![0]) : undefined;
-    if (address !== undefined) return address;
-  }
-  return undefined;
-}
+/** An IPv4 word's address, short or whole. */
+const meant = (text: string, base: Ipv4 | undefined): Ipv4 | undefined =>
+  resolveShort(text, base) as Ipv4 | undefined;
 
 /** The text of a statement as it stands. */
 export const textOf = (site: Site, statement: Statement): string =>

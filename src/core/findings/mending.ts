@@ -5,6 +5,7 @@ import { changeClauses } from '#core/edits';
 import type { AnswersClause, FileChange } from '#core/notation';
 import { documentOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
+import type { Mend } from './finding';
 
 /** The parts of a range without some addresses, in order. */
 export function withoutAddresses(range: Range, taken: readonly Ip[]): Range[] {
@@ -58,3 +59,14 @@ export function answersWithout(
     { do: 'set', name: 'answers', nth, text: `answers ${text}${from}` },
   ]);
 }
+
+/** Takes every pool off an interface. */
+export const lendNot = (site: Site, iface: Interface): Mend => ({
+  what: 'lend-not',
+  values: { name: iface.name },
+  changes: changeClauses(
+    site,
+    iface.statement,
+    iface.statement.lends.map(() => ({ do: 'remove' as const, name: 'lends' })),
+  ),
+});

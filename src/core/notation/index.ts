@@ -51,7 +51,8 @@ export type {
 } from './ast';
 export { applyEdits, composeEdits, diffEdits, invertEdits, mergeEdits } from './change';
 export type { Edit, FileChange } from './change';
-export { endOfLine, insertStatement, removeStatement, rewriteStatement } from './rewrite';
+export { resolveShort } from './reader';
+export { baseAddress, endOfLine, insertStatement, removeStatement, rewriteStatement } from './rewrite';
 export type { ClauseOp } from './rewrite';
 export { layOut, printDocument, printStatement, printString } from './print';
 export { complete } from './complete';

@@ -149,7 +149,7 @@ const shortWords = (statement: Statement) =>
   statement.clauses.flatMap((c) => c.words).filter((t) => t.kind === 'word' && /^\.[0-9]/.test(t.text));
 
 /** The address that short forms of the statement lean on, read from its words as the contract says. */
-function baseAddress(statement: Statement): Ipv4 | undefined {
+export function baseAddress(statement: Statement): Ipv4 | undefined {
   const own =
     statement.kind === 'circuit'
       ? 'block'

@@ -48,3 +48,12 @@ export const encodeArp = (arp: Arp): Uint8Array =>
     .u32(arp.senderIp)
     .u48(arp.targetMac)
     .u32(arp.targetIp).bytes;
+
+/** The answer to a request: the address asked for is at this MAC. */
+export const arpReply = (request: Arp, mac: Mac): Arp => ({
+  operation: 'reply',
+  senderMac: mac,
+  senderIp: request.targetIp,
+  targetMac: request.senderMac,
+  targetIp: request.senderIp,
+});

@@ -2,7 +2,7 @@
 export type { WireFault } from './fault';
 export { BROADCAST, ETHERTYPE, decodeEthernet, encodeEthernet } from './ethernet';
 export type { Ethernet } from './ethernet';
-export { decodeArp, encodeArp } from './arp';
+export { arpReply, decodeArp, encodeArp } from './arp';
 export type { Arp } from './arp';
 export { DEFAULT_TTL, IPV4_HEADER, decodeIpv4, encodeIpv4, ipv4Packet } from './ipv4';
 export type { Ipv4Packet } from './ipv4';

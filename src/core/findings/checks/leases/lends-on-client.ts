@@ -1,6 +1,5 @@
-import { changeClauses } from '#core/edits';
-import type { Interface, Site } from '#core/site';
-import type { Check, Mend } from '../../finding';
+import { lendNot } from '../../mending';
+import type { Check } from '../../finding';
 import { live } from '../../queries';
 
 /** An interface that asks for its own address by DHCP and lends addresses at once. */
@@ -14,20 +13,8 @@ export const lendsOnClient: Check = {
           statement: iface.statement,
           at: pool.at,
           values: { name: iface.name, by: iface.dynamic },
-          mends: [removeLends(site, iface)],
+          mends: [lendNot(site, iface)],
         };
     }
   },
 };
-
-function removeLends(site: Site, iface: Interface): Mend {
-  return {
-    what: 'lend-not',
-    values: { name: iface.name },
-    changes: changeClauses(
-      site,
-      iface.statement,
-      iface.statement.lends.map(() => ({ do: 'remove' as const, name: 'lends' })),
-    ),
-  };
-}

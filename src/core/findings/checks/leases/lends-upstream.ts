@@ -1,4 +1,4 @@
-import { changeClauses } from '#core/edits';
+import { lendNot } from '../../mending';
 import type { Check } from '../../finding';
 import { live } from '../../queries';
 
@@ -13,17 +13,7 @@ export const lendsUpstream: Check = {
           statement: iface.statement,
           at: pool.at,
           values: { name: iface.name, zone: iface.zone.name },
-          mends: [
-            {
-              what: 'lend-not',
-              values: { name: iface.name },
-              changes: changeClauses(
-                site,
-                iface.statement,
-                iface.statement.lends.map(() => ({ do: 'remove' as const, name: 'lends' })),
-              ),
-            },
-          ],
+          mends: [lendNot(site, iface)],
         };
     }
   },
