@@ -41,13 +41,14 @@ export function proveFiles(files: readonly string[], drill: Drill): Outcome {
   const lines = [
     ...proof.uplinks.flatMap((u) =>
       ladder(
-        `uplink ${u.interface}${u.active ? ', active' : ''}${u.supposed ? ', supposed circuit' : ''}`,
+        `uplink ${u.interface}${u.family === 'ipv6' ? ' (IPv6)' : ''}${u.active ? ', active' : ''}${u.supposed ? ', supposed circuit' : ''}`,
         u.stages,
       ),
     ),
     ...proof.desks.flatMap((d) =>
       ladder(`desk ${d.station} on ${d.interface}${d.supposed ? ', supposed' : ''}`, d.stages),
     ),
+    ...proof.unclaimed.map((u) => `${u.frames} frames arrived on ${u.where}, and no interface takes them`),
     ...expectations.map((e) => `${e.result === 'pass' ? '✓' : '✕'} line ${e.line}: ${e.text}\n    ${e.why}`),
   ];
   return { json, text: `${lines.join('\n')}\n`, status: bad ? 1 : 0 };

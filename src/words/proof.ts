@@ -1,5 +1,5 @@
 /** Ladders, promises and traces in sentences: what was seen, and what to do. */
-import { formatFlowService, formatIp } from '#core/addr';
+import { formatFlowService, formatIp, isIpv4 } from '#core/addr';
 import type { Step } from '#core/bench';
 import type { PromiseResult, StageResult, Trace, TraceFault } from '#core/proof';
 import { fill, spanText } from './fill';
@@ -14,17 +14,33 @@ export const STAGE_TEXTS: Readonly<Record<string, string>> = {
   'address-no-lease':
     '{tries} DHCP questions on {port}, and nobody offered an address; is this really a DHCP line, and the right port and tag?',
   'address-none': '{interface} has no address; write the one on the provider’s sheet',
-  'address-pppoe': 'PPPoE sessions are not run on this bench yet, so {interface} gets no address here',
+  'address-no-concentrator':
+    '{tries} PPPoE questions on {port}, and nobody answered; is this really a PPPoE line, and the right port and tag?',
+  'address-refused':
+    'the provider refuses the login “{user}”: compare user and secret with the sheet, letter by letter',
+  'address-no-session': 'somebody answers PPPoE on {port}, but no session comes up',
+  'address-session': '{address} in a session, as user and secret ask for',
+  'address-none6': '{interface} has no IPv6 address; write the one on the provider’s sheet',
+  'address-no-router':
+    '{tries} questions for a router on {port}, and none advertises a network that addresses are made in',
+  'address-duplicate6': '{address} was made for {interface}, but another on the segment has it',
+  'address-no-lease6':
+    '{tries} DHCPv6 questions on {port}, and nobody offered an address or a prefix; ask the provider what the line has',
+  'address-no-session6': 'the session on {port} carries no IPv6',
+  'address-slaac': '{address} made in a network that the provider’s router advertises',
+  'address-delegated': '{address} is delegated; the line itself needs no address',
   'address-lease': '{address} leased for {span}',
   'address-static': '{address} as written',
   'gateway-none': '{interface} has no gateway, so there is no way on from {address}',
+  'gateway-none6':
+    'no router on {port} offers itself, and {interface} has no IPv6 gateway written, so there is no way on',
   'neighbour-silent':
-    '{gateway} does not answer ARP on {port}; compare gateway and mask with the sheet, and the port and tag with the plan',
-  'neighbour-nobody': '{gateway} does not answer ARP on {port}, and no circuit is plugged in there',
-  'neighbour-answers': '{gateway} answers ARP',
+    '{gateway} does not answer {question} on {port}; compare gateway and mask with the sheet, and the port and tag with the plan',
+  'neighbour-nobody': '{gateway} does not answer {question} on {port}, and no circuit is plugged in there',
+  'neighbour-answers': '{gateway} answers {question}',
   'gateway-answers': '{gateway} answers ping',
   'gateway-quiet': '{gateway} does not answer ping, but what is behind it does',
-  'gateway-silent': '{gateway} answers ARP but no ping, and nothing behind it answers either',
+  'gateway-silent': '{gateway} answers {question} but no ping, and nothing behind it answers either',
   'gateway-no-ping': '{interface} does not answer ping, so its silence says nothing',
   'beyond-answers': '{target} answers ping',
   'beyond-silent':
@@ -55,6 +71,7 @@ export const STAGE_TEXTS: Readonly<Record<string, string>> = {
   'desk-no-lease': '{station} asks for an address ({tries} times) and gets none from {interface}',
   'desk-lease': '{station} has {address} by lease',
   'desk-static': '{station} has {address}',
+  'desk-slaac': '{station} made itself {address} from what is advertised',
   'desk-no-gateway': '{station} has no gateway; its pool or its own settings must tell it one',
   'desk-no-names': '{station} is told no resolver, so no name will open',
   'desk-needs-no-names': '{station} has no resolver, and may not go out anyway',
@@ -64,7 +81,7 @@ export const STAGE_TEXTS: Readonly<Record<string, string>> = {
 /** Why a packet ended, as a phrase. `line` is the statement's, where one decided. */
 export const END_TEXTS: Readonly<Record<string, string>> = {
   'host-no-gateway': '{node} has no gateway for {destination}',
-  'no-neighbour': '{node} got no ARP answer from {hop}{through? on {through}}',
+  'no-neighbour': '{node} got no {question} answer from {hop}{through? on {through}}',
   'no-interface': '{zones} arrives, and no interface takes it',
   'own-source': 'a packet from {source} arrived by {through}, but that is an address of the box itself',
   malformed: 'a packet that fits no flow and starts none',
@@ -79,7 +96,8 @@ export const END_TEXTS: Readonly<Record<string, string>> = {
   'left-never': '{statement}, line {line}, says it never goes out that way',
   'no-free-port': 'no free port to show at {through}',
   ttl: 'its time to live ran out at {node}',
-  'too-big': 'too big for {through} (MTU {zones})',
+  'too-big':
+    'a full packet is too big for {through} (MTU {zones}): offer smaller segments with mss, or raise the MTU',
   'provider-drops-private':
     '{node} drops it, since it shows the private source {source}: no leave statement gives it a public one',
   'provider-dead': 'nothing behind {node} answers',
@@ -158,6 +176,7 @@ export function stepText(step: Step): string {
     service: protocolText(step.packet.protocol),
     through: step.interface ?? '',
     hop: step.hop === undefined ? '' : formatIp(step.hop),
+    question: step.hop === undefined || isIpv4(step.hop) ? 'ARP' : 'neighbour discovery',
     shown: step.shown === undefined ? '' : formatIp(step.shown),
     zones: step.detail ?? '',
     statement: step.statement?.subject ?? '',
@@ -166,7 +185,7 @@ export function stepText(step: Step): string {
 }
 
 const protocolText = (protocol: number): string =>
-  ({ 1: 'icmp', 6: 'tcp', 17: 'udp' })[protocol] ?? `protocol ${protocol}`;
+  ({ 1: 'icmp', 6: 'tcp', 17: 'udp', 58: 'icmp' })[protocol] ?? `protocol ${protocol}`;
 
 /** The outcome of a trace in one sentence. */
 export function traceText(trace: Trace): string {

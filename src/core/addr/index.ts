@@ -1,7 +1,7 @@
 /** Addresses as values: parsed strictly, compared with `===` or a named function, text only at the edges. */
 export { IPV4_MAX, formatIpv4, ipv4, mustIpv4, parseIpv4 } from './ipv4';
 export type { Ipv4 } from './ipv4';
-export { formatIpv6, ipv6, parseIpv6 } from './ipv6';
+export { formatIpv6, identifierOf, ipv6, isGroup, isLinkLocal, linkLocal, parseIpv6 } from './ipv6';
 export type { Ipv6 } from './ipv6';
 export { compareIp, familyOf, formatIp, isIpv4, offsetIp, parseIp } from './ip';
 export type { Family, Ip } from './ip';
@@ -20,6 +20,7 @@ export {
   prefixEquals,
   prefixOf,
   prefixRange,
+  subnetOf,
   withLength,
 } from './prefix';
 export type { Prefix } from './prefix';

@@ -1,6 +1,7 @@
 import { formatIpv4, parseIpv4 } from './ipv4';
 import type { Ipv4 } from './ipv4';
 import type { Brand } from '../base';
+import type { Mac } from './mac';
 
 /** An IPv6 address as an unsigned 128-bit number. No zone: fe80::1%eth0 is not a value here. */
 export type Ipv6 = Brand<bigint, 'Ipv6'>;
@@ -66,3 +67,21 @@ export function formatIpv6(address: Ipv6): string {
   const hex = (part: readonly number[]) => part.map((group) => group.toString(16)).join(':');
   return start < 0 ? hex(groups) : `${hex(groups.slice(0, start))}::${hex(groups.slice(start + size))}`;
 }
+
+/**
+ * The interface identifier that a MAC address makes: its second-lowest bit of the first octet turned, ff:fe in the
+ * middle. RFC 4291 appendix A.
+ */
+export function identifierOf(mac: Mac): bigint {
+  const m = BigInt(mac);
+  return ((m >> 24n) << 40n) ^ (0x02n << 56n) ^ (0xfffen << 24n) ^ (m & 0xffffffn);
+}
+
+/** The link-local address with an interface identifier. RFC 4291 §2.5.6. */
+export const linkLocal = (identifier: bigint): Ipv6 => ((0xfe80n << 112n) | identifier) as Ipv6;
+
+/** Whether the address is valid on its link only: fe80::/10. */
+export const isLinkLocal = (address: Ipv6): boolean => address >> 118n === 0x3fan;
+
+/** Whether the address is a group's: ff00::/8. */
+export const isGroup = (address: Ipv6): boolean => address >> 120n === 0xffn;

@@ -110,3 +110,9 @@ export function mustPrefix(text: string): Prefix {
 
 /** `ADDRESS/LENGTH`. */
 export const formatPrefix = (prefix: Prefix): string => `${formatIp(prefix.address)}/${prefix.length}`;
+
+/** The network of length 64 with this number (from 0) in a delegated prefix; undefined where it has none such. */
+export function subnetOf(delegated: Prefix<Ipv6>, number: number): Prefix<Ipv6> | undefined {
+  if (delegated.length > 64 || BigInt(number) >> BigInt(64 - delegated.length) > 0n) return undefined;
+  return { address: (delegated.address | (BigInt(number) << 64n)) as Ipv6, length: 64 };
+}

@@ -40,6 +40,13 @@ export class ByteReader {
     return this.u16() * 2 ** 32 + this.u32();
   }
 
+  /** An unsigned 128-bit value, as an IPv6 address is. */
+  u128(): bigint {
+    let value = 0n;
+    for (let i = 0; i < 4; i++) value = (value << 32n) | BigInt(this.u32());
+    return value;
+  }
+
   /** The next `count` octets, not copied. Throws RangeError when fewer are left. */
   take(count: number): Uint8Array {
     if (count < 0 || count > this.left) throw new RangeError(`take ${count} of ${this.left} octets`);
@@ -81,6 +88,11 @@ export class ByteWriter {
     return this.u16(Math.floor(value / 2 ** 32)).u32(value % 2 ** 32);
   }
 
+  u128(value: bigint): this {
+    for (let i = 96n; i >= 0n; i -= 32n) this.u32(Number((value >> i) & 0xffffffffn));
+    return this;
+  }
+
   put(bytes: Uint8Array): this {
     this.bytes.set(bytes, this.at);
     this.at += bytes.length;
@@ -93,6 +105,13 @@ export class ByteWriter {
     this.bytes[at + 1] = value;
     return this;
   }
+}
+
+/** Byte strings one after another. */
+export function joined(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
+  const w = new ByteWriter(parts.reduce((sum, part) => sum + part.length, 0));
+  for (const part of parts) w.put(part);
+  return w.bytes;
 }
 
 /**

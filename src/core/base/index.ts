@@ -3,5 +3,5 @@ export { err, ok } from './result';
 export type { Result } from './result';
 export { never } from './never';
 export type { Brand } from './brand';
-export { ByteReader, ByteWriter, onesComplementSum } from './bytes';
+export { ByteReader, ByteWriter, joined, onesComplementSum } from './bytes';
 export { Seeded } from './seeded';

@@ -1,6 +1,5 @@
 /** Puts a site on the bench: machines, cables, and the order of switching on. */
-import { isIpv4 } from '#core/addr';
-import type { Ipv4, Prefix } from '#core/addr';
+import type { Ip, Prefix } from '#core/addr';
 import { completeWiring, landed } from '#core/site';
 import type { Circuit, Landing, Site, Station, Wiring } from '#core/site';
 import { Seeded } from '../base';
@@ -34,8 +33,10 @@ interface Attachment {
   readonly circuit?: string;
 }
 
-/** How long DHCP may take at switching on: four tries with their pauses. */
+/** How long addresses may take at switching on: four tries of DHCP with their pauses. */
 const LEASE_PATIENCE: Milliseconds = 12_000;
+/** How long a station waits for what routers advertise: the answer to its question, and trying its address. */
+const ADVERTISED: Milliseconds = 1_500;
 /** One way between a provider and the rest of the internet, where the circuit does not say. */
 const FAR_DELAY: Milliseconds = 2;
 
@@ -70,7 +71,7 @@ export class Bench {
     };
     this.box = new Box(site, this.wiring, this.scheduler, this.chance, trace);
     const names = new Map(
-      this.wiring.fars.map((f) => [f.name, f.addresses.filter(isIpv4)] as const).filter(([, a]) => a.length),
+      this.wiring.fars.map((f) => [f.name, f.addresses] as const).filter(([, a]) => a.length),
     );
     const cloud = new Cloud(trace);
     for (const far of this.wiring.fars) this.addFar(far, cloud, names, trace);
@@ -82,10 +83,10 @@ export class Bench {
   private addFar(
     far: Wiring['fars'][number],
     cloud: Cloud,
-    names: ReadonlyMap<string, readonly Ipv4[]>,
+    names: ReadonlyMap<string, readonly Ip[]>,
     trace: Tracer,
   ): void {
-    const addresses = far.addresses.filter(isIpv4);
+    const { addresses } = far;
     const host = new FarHost(
       {
         name: far.name,
@@ -98,34 +99,32 @@ export class Bench {
       trace,
     );
     this.fars.set(far.name, host);
-    new Link(
-      this.scheduler,
-      this.chance,
-      cloud.socket(addresses.map((address) => ({ address, length: 32 }))),
-      host.nic,
-      FAR_DELAY,
-    );
+    new Link(this.scheduler, this.chance, cloud.socket(addresses.map(hostPrefix)), host.nic, FAR_DELAY);
   }
 
   private addCircuit(
     circuit: Circuit,
     cloud: Cloud,
-    names: ReadonlyMap<string, readonly Ipv4[]>,
+    names: ReadonlyMap<string, readonly Ip[]>,
     trace: Tracer,
   ): void {
-    const provider = new Provider(circuit, names, this.scheduler, trace);
+    const provider = new Provider(circuit, names, this.scheduler, this.chance, trace);
     this.providers.set(circuit.name, provider);
-    const reached: Prefix<Ipv4>[] =
+    const four: (Prefix | undefined)[] =
       circuit.translatesTo !== undefined
-        ? [{ address: circuit.translatesTo, length: 32 }]
-        : [...(circuit.prefix ? [circuit.prefix] : []), ...circuit.routes.map((r) => r.prefix)];
+        ? [hostPrefix(circuit.translatesTo)]
+        : [circuit.prefix, circuit.session && hostPrefix(circuit.session.gives)];
+    const { block6, lends6, delegates6 } = circuit;
+    const routed = circuit.routes
+      .map((r) => r.prefix)
+      .filter((p) => circuit.translatesTo === undefined || typeof p.address === 'bigint');
+    const reached = [...four, block6, lends6, delegates6, ...routed].filter((p) => p !== undefined);
     const delay = Math.max(FAR_DELAY, circuit.delay);
     new Link(this.scheduler, this.chance, cloud.socket(reached), provider.far, delay, circuit.loss);
   }
 
   private addStation(station: Station, trace: Tracer): void {
-    const setup = { ...station, names: station.names.filter(isIpv4) };
-    this.hosts.set(station.name, new Host(setup, this.scheduler, this.chance, trace));
+    this.hosts.set(station.name, new Host(station, this.scheduler, this.chance, trace));
   }
 
   /** Lays the cables: one thing straight into a port; several over a splitter that keeps their tags apart. */
@@ -210,12 +209,14 @@ export class Bench {
   /** Switches on: circuits are there, then the box until its leases settle, then the stations, then the watches. */
   boot(): this {
     const { scheduler, box } = this;
+    for (const provider of this.providers.values()) provider.start();
     box.start();
-    const clients = this.site.interfaces.filter((i) => i.dynamic === 'dhcp' && box.hasCarrier(i.name));
-    scheduler.runUntil(() => clients.every((i) => box.leaseOf(i.name)), scheduler.now + LEASE_PATIENCE);
+    const clients = this.site.interfaces.filter((i) => box.interface(i.name)?.carrier);
+    scheduler.runUntil(() => clients.every((i) => box.isAddressed(i.name)), scheduler.now + LEASE_PATIENCE);
     for (const host of this.hosts.values()) host.start();
     const waiting = [...this.hosts.values()].filter((h) => h.dhcp && h.nic.carrier);
     scheduler.runUntil(() => waiting.every((h) => h.dhcp!.lease), scheduler.now + LEASE_PATIENCE);
+    if (this.site.interfaces.some((i) => i.statement.advertises)) scheduler.pass(ADVERTISED);
     this.settle();
     return this;
   }
@@ -272,3 +273,5 @@ export class Bench {
     return this.scheduler.runUntil(done, this.scheduler.now + most);
   }
 }
+
+const hostPrefix = (address: Ip): Prefix => ({ address, length: typeof address === 'number' ? 32 : 128 });

@@ -1,17 +1,18 @@
 /** The internet between providers and far hosts: it carries packets by destination and knows nothing else. */
-import { contains, mustMac } from '#core/addr';
-import type { Ipv4, Mac, Prefix, Services } from '#core/addr';
+import { contains, isIpv4, mustMac } from '#core/addr';
+import type { Ip, Mac, Prefix, Services } from '#core/addr';
 import {
-  ETHERTYPE,
+  DNS_TYPE,
   RCODE,
   decodeDns,
   decodeEthernet,
-  decodeIpv4,
+  decodeIp,
   encodeDns,
   encodeEthernet,
-  encodeIpv4,
+  encodeIp,
+  etherTypeOf,
 } from '#core/wire';
-import type { Ipv4Packet } from '#core/wire';
+import type { IpPacket } from '#core/wire';
 import { Endpoints } from './endpoints';
 import type { HostSide, SendOptions } from './endpoints';
 import { Nic } from './link';
@@ -24,33 +25,31 @@ import type { Tracer } from './trace';
 /** The one MAC address used on the point-to-point links of the cloud, which need no neighbour discovery. */
 const CLOUD_MAC: Mac = mustMac('02:4a:ff:00:00:01');
 
-/** An IPv4 packet as a frame on a link of the cloud. */
-export const cloudFrame = (packet: Ipv4Packet, mark?: number): Frame => ({
+/** A packet as a frame on a link of the cloud. */
+export const cloudFrame = (packet: IpPacket, mark?: number): Frame => ({
   bytes: encodeEthernet({
     destination: CLOUD_MAC,
     source: CLOUD_MAC,
-    type: ETHERTYPE.ipv4,
-    payload: encodeIpv4(packet),
+    type: etherTypeOf(packet),
+    payload: encodeIp(packet),
   }),
   mark,
 });
 
 /** The packet in a frame, or undefined where it holds none that can be read. */
-export function packetIn(frame: Frame): Ipv4Packet | undefined {
+export function packetIn(frame: Frame): IpPacket | undefined {
   const ethernet = decodeEthernet(frame.bytes);
-  if (!ethernet.ok || ethernet.value.type !== ETHERTYPE.ipv4) return undefined;
-  const packet = decodeIpv4(ethernet.value.payload);
-  return packet.ok ? packet.value : undefined;
+  return ethernet.ok ? decodeIp(ethernet.value.type, ethernet.value.payload) : undefined;
 }
 
 export class Cloud implements Machine {
   readonly name = 'internet';
-  private readonly routes: { readonly prefix: Prefix<Ipv4>; readonly nic: Nic }[] = [];
+  private readonly routes: { readonly prefix: Prefix; readonly nic: Nic }[] = [];
 
   constructor(private readonly trace: Tracer) {}
 
   /** A new socket of the cloud, with the networks that are reached over it. */
-  socket(prefixes: readonly Prefix<Ipv4>[]): Nic {
+  socket(prefixes: readonly Prefix[]): Nic {
     const nic = new Nic(this, `link${this.routes.length}`);
     for (const prefix of prefixes) this.routes.push({ prefix, nic });
     return nic;
@@ -72,18 +71,18 @@ export class Cloud implements Machine {
 export interface Seen {
   readonly time: Milliseconds;
   readonly mark?: number;
-  readonly source: Ipv4;
-  readonly destination: Ipv4;
+  readonly source: Ip;
+  readonly destination: Ip;
   readonly protocol: number;
 }
 
 export interface FarSetup {
   readonly name: string;
-  readonly addresses: readonly Ipv4[];
+  readonly addresses: readonly Ip[];
   readonly listens: Services;
   readonly silent: boolean;
   /** Names it resolves, if it is a name server. */
-  readonly resolves?: ReadonlyMap<string, readonly Ipv4[]>;
+  readonly resolves?: ReadonlyMap<string, readonly Ip[]>;
 }
 
 /** A host somewhere on the internet. */
@@ -114,11 +113,11 @@ export class FarHost implements Machine, HostSide {
     return this.setup.listens;
   }
 
-  sourceFor(): Ipv4 | undefined {
-    return this.setup.addresses[0];
+  sourceFor(destination: Ip): Ip | undefined {
+    return this.setup.addresses.find((a) => isIpv4(a) === isIpv4(destination));
   }
 
-  send(packet: Ipv4Packet, options: SendOptions): void {
+  send(packet: IpPacket, options: SendOptions): void {
     this.trace(options.mark, { node: this.name, stage: 'sent', code: 'sent', packet });
     this.nic.send(cloudFrame(packet, options.mark));
   }
@@ -137,17 +136,18 @@ export class FarHost implements Machine, HostSide {
 }
 
 /** Answers questions for names from a list, on UDP port 53. Unknown names get "no such name". */
-export function serveNames(endpoints: Endpoints, names: ReadonlyMap<string, readonly Ipv4[]>): void {
+export function serveNames(endpoints: Endpoints, names: ReadonlyMap<string, readonly Ip[]>): void {
   endpoints.serveUdp(53, (data, _from, reply) => {
     const question = decodeDns(data);
     if (!question.ok || question.value.response) return;
-    const addresses = names.get(question.value.name);
+    const known = names.get(question.value.name);
+    const six = question.value.type === DNS_TYPE.aaaa;
     reply(
       encodeDns({
         ...question.value,
         response: true,
-        rcode: addresses ? RCODE.none : RCODE.nameError,
-        addresses: addresses ?? [],
+        rcode: known ? RCODE.none : RCODE.nameError,
+        addresses: known?.filter((a) => isIpv4(a) !== six) ?? [],
       }),
     );
   });

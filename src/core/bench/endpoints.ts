@@ -1,19 +1,23 @@
 /** The ends of conversations on one host: echo, UDP questions and services, TCP connections. */
-import { PROTO, serviceTakes } from '#core/addr';
-import type { Ipv4, Services } from '#core/addr';
+import { PROTO, isIpv4, serviceTakes } from '#core/addr';
+import type { Family, Ip, Services } from '#core/addr';
 import {
+  DNS_TYPE,
+  IPV4_HEADER,
+  IPV6_HEADER,
+  TCP_HEADER,
   UNREACHABLE,
   decodeDns,
   dnsQuestion,
   encodeDns,
-  encodeIcmp,
-  encodeIpv4,
+  encodeIp,
   encodeTcp,
   encodeUdp,
-  ipv4Packet,
+  ipPacket,
   quoteOf,
 } from '#core/wire';
-import type { Icmp, Ipv4Packet, Tcp } from '#core/wire';
+import type { Icmp, IpPacket, Tcp } from '#core/wire';
+import { icmpPacket, isEcho } from './packet';
 import type { Ends, ReadPacket } from './packet';
 import type { Milliseconds, Scheduler, Timer } from './scheduler';
 
@@ -30,9 +34,9 @@ export interface Attempt {
   then?: () => void;
   result: 'waiting' | 'answered' | 'refused' | 'unreachable' | 'silence' | 'no-route';
   /** Who said that it is unreachable, and the ICMP code. */
-  error?: { from: Ipv4; code: number };
+  error?: { from: Ip; code: number };
   /** The address that the answer came from. */
-  from?: Ipv4;
+  from?: Ip;
   /** Hops left in the answer. */
   ttl?: number;
   /** The octets of a UDP answer, or what a TCP peer sent back. */
@@ -46,8 +50,12 @@ export type UdpService = (data: Uint8Array, from: Ends, reply: (data: Uint8Array
 
 const WAIT: Milliseconds = 1000;
 const TCP_TRIES = 3;
-/** Largest segment for an Ethernet MTU: 1500 less two headers of 20 octets (RFC 9293 §3.7.1). */
-const MSS = 1460;
+/** What a host can send in one packet where nothing says less, octets. */
+const ETHERNET_MTU = 1500;
+
+/** The largest segment that a packet of this size holds, octets (RFC 9293 §3.7.1, RFC 8200 §8.3). */
+export const segmentFor = (mtu: number, address: Ip): number =>
+  mtu - (isIpv4(address) ? IPV4_HEADER : IPV6_HEADER) - TCP_HEADER;
 
 interface Connection {
   readonly ends: Ends;
@@ -65,8 +73,10 @@ interface Connection {
 /** What the ends need of the host they are on. */
 export interface HostSide {
   /** The address it would send from to a destination, or undefined without a way there. */
-  sourceFor(destination: Ipv4, options: SendOptions): Ipv4 | undefined;
-  send(packet: Ipv4Packet, options: SendOptions): void;
+  sourceFor(destination: Ip, options: SendOptions): Ip | undefined;
+  send(packet: IpPacket, options: SendOptions): void;
+  /** The largest packet that goes out towards a destination, octets; Ethernet's where absent. */
+  mtuTo?(destination: Ip, options: SendOptions): number;
   /** What it takes: TCP is accepted and echoed, UDP echoed. */
   listens(): Services;
   /** Whether it drops echo requests. */
@@ -93,14 +103,17 @@ export class Endpoints {
   }
 
   /** Sends one echo request and waits a second. */
-  ping(destination: Ipv4, options: SendOptions = {}, source = 0 as Ipv4): Attempt {
+  ping(destination: Ip, options: SendOptions = {}, source?: Ip): Attempt {
     const identifier = (this.identifier = (this.identifier % 0xffff) + 1);
     const attempt: Attempt = { done: false, result: 'waiting' };
     this.pings.set(identifier, attempt);
-    const payload = encodeIcmp({ type: 'echo-request', identifier, sequence: 1, data: PING_DATA });
-    const from = source || this.host.sourceFor(destination, options);
+    const from = source ?? this.host.sourceFor(destination, options);
     if (from === undefined) finish(attempt, 'no-route');
-    else this.host.send(ipv4Packet({ source: from, destination, protocol: PROTO.icmp, payload }), options);
+    else
+      this.host.send(
+        icmpPacket({ type: 'echo-request', identifier, sequence: 1, data: PING_DATA }, from, destination),
+        options,
+      );
     this.scheduler.after(WAIT, () => {
       this.pings.delete(identifier);
       if (!attempt.done) finish(attempt, 'silence');
@@ -110,18 +123,18 @@ export class Endpoints {
 
   /** Sends one datagram and waits for one from the same place; `wait` in milliseconds. */
   ask(
-    destination: Ipv4,
+    destination: Ip,
     port: number,
     data: Uint8Array,
     options: SendOptions = {},
     wait: Milliseconds = WAIT,
-    source = 0 as Ipv4,
+    source?: Ip,
   ): Attempt {
     const sourcePort = this.nextPort();
     const attempt: Attempt = { done: false, result: 'waiting' };
     const key = `${destination}|${port}|${sourcePort}`;
     this.questions.set(key, attempt);
-    const from = source || this.host.sourceFor(destination, options);
+    const from = source ?? this.host.sourceFor(destination, options);
     if (from === undefined) finish(attempt, 'no-route');
     else this.sendUdp({ sourcePort, destinationPort: port, data }, from, destination, options);
     this.scheduler.after(wait, () => {
@@ -132,20 +145,21 @@ export class Endpoints {
   }
 
   /** Asks a name server for the addresses of a name. `data` of a good attempt decodes as DNS. */
-  resolve(server: Ipv4, name: string, options: SendOptions = {}, wait: Milliseconds = WAIT): Attempt {
-    return this.ask(server, 53, encodeDns(dnsQuestion(this.nextPort(), name)), options, wait);
+  resolve(
+    server: Ip,
+    name: string,
+    options: SendOptions = {},
+    wait: Milliseconds = WAIT,
+    family: Family = 4,
+  ): Attempt {
+    const type = family === 4 ? DNS_TYPE.a : DNS_TYPE.aaaa;
+    return this.ask(server, 53, encodeDns(dnsQuestion(this.nextPort(), name, type)), options, wait);
   }
 
   /** Opens a connection, sends `size` octets in segments of full size, and waits for them to come back. */
-  connect(
-    destination: Ipv4,
-    port: number,
-    size: number,
-    options: SendOptions = {},
-    source = 0 as Ipv4,
-  ): Attempt {
+  connect(destination: Ip, port: number, size: number, options: SendOptions = {}, source?: Ip): Attempt {
     const attempt: Attempt = { done: false, result: 'waiting' };
-    const from = source || this.host.sourceFor(destination, options);
+    const from = source ?? this.host.sourceFor(destination, options);
     if (from === undefined) {
       finish(attempt, 'no-route');
       return attempt;
@@ -173,12 +187,12 @@ export class Endpoints {
 
   private sendUdp(
     udp: { sourcePort: number; destinationPort: number; data: Uint8Array },
-    source: Ipv4,
-    destination: Ipv4,
+    source: Ip,
+    destination: Ip,
     options: SendOptions,
   ): void {
     const payload = encodeUdp(udp, source, destination);
-    this.host.send(ipv4Packet({ source, destination, protocol: PROTO.udp, payload }), options);
+    this.host.send(ipPacket({ source, destination, protocol: PROTO.udp, payload }), options);
   }
 
   private segment(c: Connection, flags: Partial<Tcp>, data: Uint8Array = NOTHING): void {
@@ -198,7 +212,12 @@ export class Endpoints {
     };
     const { source, destination } = c.ends;
     const payload = encodeTcp(tcp, source, destination);
-    this.host.send(ipv4Packet({ source, destination, protocol: PROTO.tcp, payload }), c.options);
+    this.host.send(ipPacket({ source, destination, protocol: PROTO.tcp, payload }), c.options);
+  }
+
+  private mssFor(c: Connection): number {
+    const { destination } = c.ends;
+    return segmentFor(this.host.mtuTo?.(destination, c.options) ?? ETHERNET_MTU, destination);
   }
 
   private sendSyn(c: Connection, tries: number): void {
@@ -208,7 +227,7 @@ export class Endpoints {
       finish(c.attempt!, 'silence');
       return;
     }
-    this.segment(c, { syn: true, ack: false, mss: MSS });
+    this.segment(c, { syn: true, ack: false, mss: this.mssFor(c) });
     c.timer = this.scheduler.after(WAIT * 2 ** tries, () => this.sendSyn(c, tries + 1));
   }
 
@@ -253,11 +272,7 @@ export class Endpoints {
     const { source, destination } = read.packet;
     if (icmp.type === 'echo-request') {
       if (this.host.silent) return;
-      const reply = encodeIcmp({ ...icmp, type: 'echo-reply' });
-      this.host.send(
-        ipv4Packet({ source: destination, destination: source, protocol: PROTO.icmp, payload: reply }),
-        options,
-      );
+      this.host.send(icmpPacket({ ...icmp, type: 'echo-reply' }, destination, source), options);
     } else if (icmp.type === 'echo-reply') {
       const attempt = this.pings.get(icmp.identifier);
       if (attempt && !attempt.done) {
@@ -278,7 +293,7 @@ export class Endpoints {
 
   private attemptAbout(read: ReadPacket): Attempt | undefined {
     const { ends, packet } = read.about!;
-    if (packet.protocol === PROTO.icmp) return this.pings.get(ends.sourcePort);
+    if (isEcho(packet.protocol)) return this.pings.get(ends.sourcePort);
     if (packet.protocol === PROTO.udp)
       return this.questions.get(`${ends.destination}|${ends.destinationPort}|${ends.sourcePort}`);
     return this.connections.get(connectionKey(ends))?.attempt;
@@ -316,16 +331,9 @@ export class Endpoints {
     icmp: Extract<Icmp, { type: 'unreachable' }>,
     options: SendOptions,
   ): void {
-    const about = quoteOf(encodeIpv4(read.packet));
-    this.host.send(
-      ipv4Packet({
-        source: read.packet.destination,
-        destination: read.packet.source,
-        protocol: PROTO.icmp,
-        payload: encodeIcmp({ ...icmp, about }),
-      }),
-      options,
-    );
+    const { source, destination } = read.packet;
+    const about = quoteOf(encodeIp(read.packet));
+    this.host.send(icmpPacket({ ...icmp, about }, destination, source), options);
   }
 
   private deliverTcp(read: ReadPacket, tcp: Tcp, options: SendOptions): void {
@@ -353,7 +361,7 @@ export class Endpoints {
     };
     if (tcp.syn && !tcp.ack && serviceTakes(this.host.listens(), read.service)) {
       this.connections.set(connectionKey(ends), connection);
-      this.segment(connection, { syn: true, mss: MSS });
+      this.segment(connection, { syn: true, mss: this.mssFor(connection) });
       connection.sequence++;
     } else if (tcp.syn) this.segment({ ...connection, sequence: 0 }, { rst: true });
   }
@@ -374,7 +382,7 @@ export class Endpoints {
       c.state = 'open';
       c.sequence++;
       c.expected = (tcp.sequence + 1) >>> 0;
-      c.peerMss = Math.min(MSS, tcp.mss ?? 536);
+      c.peerMss = Math.min(this.mssFor(c), tcp.mss ?? 536);
       attempt!.opened = true;
       attempt!.from = read.packet.source;
       this.segment(c, {});
@@ -384,7 +392,7 @@ export class Endpoints {
     }
     if (tcp.syn) {
       // A repeated SYN: our answer was lost.
-      this.segment({ ...c, sequence: c.sequence - 1 }, { syn: true, mss: MSS });
+      this.segment({ ...c, sequence: c.sequence - 1 }, { syn: true, mss: this.mssFor(c) });
       return;
     }
     if (tcp.data.length && tcp.sequence === c.expected) {
@@ -422,8 +430,8 @@ export class Endpoints {
   }
 }
 
-/** The A records of a finished DNS attempt; undefined where there is no readable answer. */
-export function answerOf(attempt: Attempt): { rcode: number; addresses: readonly Ipv4[] } | undefined {
+/** The addresses in a finished DNS attempt; undefined where there is no readable answer. */
+export function answerOf(attempt: Attempt): { rcode: number; addresses: readonly Ip[] } | undefined {
   const read = attempt.data && decodeDns(attempt.data);
   return read?.ok && read.value.response
     ? { rcode: read.value.rcode, addresses: read.value.addresses }
@@ -440,4 +448,4 @@ const connectionKey = (e: Ends): string => `${e.destination}|${e.destinationPort
 
 const NOTHING = new Uint8Array(0);
 const PING_DATA = Uint8Array.from('jolly gate is on the bench', (c) => c.charCodeAt(0));
-const FULL_SEGMENT = new Uint8Array(MSS).map((_, i) => 32 + (i % 95));
+const FULL_SEGMENT = new Uint8Array(ETHERNET_MTU).map((_, i) => 32 + (i % 95));

@@ -1,12 +1,14 @@
 /** The table of flows that a translating router keeps: both directions of each, ports remapped where they clash. */
 import { PROTO } from '#core/addr';
-import type { Ipv4 } from '#core/addr';
+import type { Ip } from '#core/addr';
+import { isEcho } from './packet';
 import type { Ends } from './packet';
 import type { Milliseconds } from './scheduler';
 
 /** Idle time after which a flow is forgotten: ICMP and UDP as usual, TCP by RFC 5382 §5 (REQ-5). */
 const IDLE: Readonly<Record<number, Milliseconds>> = {
   [PROTO.icmp]: 30_000,
+  [PROTO.icmp6]: 30_000,
   [PROTO.udp]: 180_000,
   [PROTO.tcp]: 7_440_000,
 };
@@ -65,7 +67,7 @@ export class FlowTable<T> {
   ): Flow<T> | undefined {
     for (let i = 0; i < 16384; i++) {
       const port = i === 0 ? shown.sourcePort : DYNAMIC + ((shown.sourcePort + i) % 16384);
-      const echo = protocol === PROTO.icmp;
+      const echo = isEcho(protocol);
       const back: Ends = {
         source: shown.destination,
         destination: shown.source,
@@ -128,4 +130,4 @@ export const reversed = (e: Ends): Ends => ({
 });
 
 /** The ends with another source address. */
-export const fromSource = (e: Ends, source: Ipv4): Ends => ({ ...e, source });
+export const fromSource = (e: Ends, source: Ip): Ends => ({ ...e, source });

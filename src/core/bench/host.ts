@@ -1,32 +1,29 @@
-/** An ordinary computer: one socket, ARP, an address of its own or by DHCP, a gateway, and ends of conversations. */
-import { contains, lengthOfMask } from '#core/addr';
-import type { Ipv4, Mac, Prefix, Services } from '#core/addr';
+/**
+ * An ordinary computer: one socket, addresses of its own, by DHCP or from what routers advertise, a gateway, and ends
+ * of conversations.
+ */
+import { contains, isGroup, isIpv4, isLinkLocal, lengthOfMask } from '#core/addr';
+import type { Ip, Ipv4, Ipv6, Mac, Prefix, Services } from '#core/addr';
 import {
-  BROADCAST,
-  ETHERTYPE,
-  arpReply,
-  decodeArp,
+  ALL_ROUTERS,
   decodeDhcp,
   decodeEthernet,
-  decodeIpv4,
-  encodeArp,
   encodeDhcp,
   encodeEthernet,
-  encodeIpv4,
   encodeUdp,
   ipv4Packet,
 } from '#core/wire';
-import type { Dhcp, Ipv4Packet } from '#core/wire';
+import type { Dhcp, IpPacket, Ipv4Packet } from '#core/wire';
 import type { Seeded } from '../base';
+import { Autoconf } from './autoconf';
 import { DhcpClient } from './dhcp-client';
 import type { Lease } from './dhcp-client';
 import { Endpoints } from './endpoints';
 import type { HostSide, SendOptions } from './endpoints';
 import { Nic } from './link';
 import type { Frame, Machine } from './link';
-import { Neighbours } from './neighbours';
-import { readPacket } from './packet';
-import type { ReadPacket } from './packet';
+import { Segment } from './segment';
+import type { RouterMessage, SegmentSide } from './segment';
 import type { Scheduler } from './scheduler';
 import type { Tracer } from './trace';
 
@@ -37,7 +34,10 @@ export interface HostSetup {
   readonly address?: Prefix<Ipv4>;
   readonly dhcp: boolean;
   readonly gateway?: Ipv4;
-  readonly names: readonly Ipv4[];
+  /** A written IPv6 address; without one it makes its own where a router advertises. */
+  readonly address6?: Prefix<Ipv6>;
+  readonly gateway6?: Ipv6;
+  readonly names: readonly Ip[];
   readonly listens: Services;
   readonly silent: boolean;
 }
@@ -45,7 +45,7 @@ export interface HostSetup {
 export const DHCP_SERVER_PORT = 67;
 export const DHCP_CLIENT_PORT = 68;
 const NOWHERE = 0 as Ipv4;
-const EVERYONE = 0xffffffff as Ipv4;
+export const EVERYONE = 0xffffffff as Ipv4;
 
 /** A DHCP message as the packet that carries it. */
 export function dhcpPacket(message: Dhcp, source: Ipv4, destination: Ipv4): Ipv4Packet {
@@ -60,11 +60,13 @@ export function dhcpPacket(message: Dhcp, source: Ipv4, destination: Ipv4): Ipv4
   });
 }
 
-export class Host implements Machine, HostSide {
+export class Host implements Machine, HostSide, SegmentSide {
   readonly nic: Nic;
   readonly endpoints: Endpoints;
   readonly dhcp?: DhcpClient;
-  private readonly neighbours: Neighbours;
+  readonly isRouter = false;
+  private readonly segment: Segment;
+  private readonly autoconf: Autoconf;
 
   constructor(
     readonly setup: HostSetup,
@@ -74,7 +76,18 @@ export class Host implements Machine, HostSide {
   ) {
     this.nic = new Nic(this, 'eth0');
     this.endpoints = new Endpoints(scheduler, this);
-    this.neighbours = new Neighbours(scheduler, (target, mark) => this.askFor(target, mark));
+    this.segment = new Segment(scheduler, setup.mac, this);
+    const { linkLocal, mac } = this.segment;
+    this.autoconf = new Autoconf(
+      scheduler,
+      mac,
+      true,
+      {
+        solicit: () => this.segment.sendNd({ type: 'router-ask', mac }, linkLocal, ALL_ROUTERS),
+        probeFree: (address, then) => this.segment.probeFree(address, then),
+      },
+      () => {},
+    );
     if (setup.dhcp)
       this.dhcp = new DhcpClient(
         scheduler,
@@ -82,7 +95,7 @@ export class Host implements Machine, HostSide {
         setup.mac,
         setup.name,
         (message, to) => this.sendDhcp(message, to),
-        () => this.neighbours.clear(),
+        () => this.segment.neighbours.clear(),
       );
   }
 
@@ -98,44 +111,82 @@ export class Host implements Machine, HostSide {
     return this.setup.listens;
   }
 
-  /** Its address with length at this moment. */
+  speaks6(): boolean {
+    return true;
+  }
+
+  /** Its IPv4 address with length at this moment. */
   get address(): Prefix<Ipv4> | undefined {
     const lease = this.dhcp?.lease;
     return lease ? leasePrefix(lease) : this.setup.address;
+  }
+
+  /** Its IPv6 addresses at this moment, the link-local one left out. */
+  get addresses6(): Prefix<Ipv6>[] {
+    const { address6 } = this.setup;
+    return [...(address6 ? [address6] : []), ...this.autoconf.addresses];
+  }
+
+  /** Every address that others can reach it by. */
+  get addresses(): Prefix[] {
+    const own = this.address;
+    return [...(own ? [own] : []), ...this.addresses6];
   }
 
   get gateway(): Ipv4 | undefined {
     return this.dhcp ? this.dhcp.lease?.gateway : this.setup.gateway;
   }
 
-  get names(): readonly Ipv4[] {
-    return this.dhcp ? (this.dhcp.lease?.names ?? []) : this.setup.names;
+  get gateway6(): Ipv6 | undefined {
+    return this.setup.gateway6 ?? this.autoconf.router;
   }
 
-  /** Switches it on: a DHCP client begins to ask. */
+  /** Resolvers, those of a lease before advertised ones. */
+  get names(): readonly Ip[] {
+    return [...(this.dhcp ? (this.dhcp.lease?.names ?? []) : this.setup.names), ...this.autoconf.names];
+  }
+
+  /** Switches it on: it asks for an address and for routers. */
   start(): void {
-    if (this.nic.carrier) this.dhcp?.start();
+    if (!this.nic.carrier) return;
+    this.dhcp?.start();
+    this.autoconf.start();
   }
 
   carrierChanged(nic: Nic): void {
-    this.neighbours.clear();
-    if (nic.carrier) this.dhcp?.start();
+    this.segment.neighbours.clear();
+    if (nic.carrier) this.start();
+    else this.autoconf.stop();
   }
 
-  sourceFor(destination: Ipv4): Ipv4 | undefined {
-    const own = this.address;
-    return own && (contains(own, destination) || this.gateway !== undefined) ? own.address : undefined;
+  sourceFor(destination: Ip): Ip | undefined {
+    if (isIpv4(destination)) {
+      const own = this.address;
+      return own && (contains(own, destination) || this.gateway !== undefined) ? own.address : undefined;
+    }
+    if (isLinkLocal(destination)) return this.segment.linkLocal;
+    const own = this.addresses6;
+    const near = own.find((a) => contains(a, destination));
+    return (near ?? (this.gateway6 === undefined ? undefined : own[0]))?.address;
   }
 
-  private askFor(targetIp: Ipv4, mark?: number): void {
-    const senderIp = this.address?.address;
-    if (senderIp === undefined) return;
-    const { mac } = this.setup;
-    const arp = encodeArp({ operation: 'request', senderMac: mac, senderIp, targetMac: 0 as Mac, targetIp });
-    this.sendFrame(BROADCAST, ETHERTYPE.arp, arp, mark);
+  // ---- the segment
+
+  holds(address: Ip): boolean {
+    return isIpv4(address)
+      ? address === this.address?.address
+      : this.addresses6.some((a) => a.address === address);
   }
 
-  private sendFrame(destination: Mac, type: number, payload: Uint8Array, mark?: number): void {
+  askFrom(): Ipv4 | undefined {
+    return this.address?.address;
+  }
+
+  heardRouter(message: RouterMessage, from: Ipv6): void {
+    if (message.type === 'router') this.autoconf.heard(message, from);
+  }
+
+  emit(destination: Mac, type: number, payload: Uint8Array, mark?: number): void {
     this.nic.send({
       bytes: encodeEthernet({ destination, source: this.setup.mac, type, payload }),
       mark,
@@ -143,65 +194,47 @@ export class Host implements Machine, HostSide {
   }
 
   private sendDhcp(message: Dhcp, to: Ipv4 | 'broadcast'): void {
-    if (to === 'broadcast')
-      this.sendFrame(BROADCAST, ETHERTYPE.ipv4, encodeIpv4(dhcpPacket(message, NOWHERE, EVERYONE)));
+    if (to === 'broadcast') this.segment.send(dhcpPacket(message, NOWHERE, EVERYONE), EVERYONE, () => {});
     else this.send(dhcpPacket(message, this.address?.address ?? NOWHERE, to), {});
   }
 
-  send(packet: Ipv4Packet, options: SendOptions): void {
-    const own = this.address;
+  private hopFor(destination: Ip): Ip | undefined {
+    if (isIpv4(destination)) {
+      const own = this.address;
+      return own && contains(own, destination) ? destination : this.gateway;
+    }
+    if (isLinkLocal(destination) || isGroup(destination)) return destination;
+    return this.addresses6.some((a) => contains(a, destination)) ? destination : this.gateway6;
+  }
+
+  send(packet: IpPacket, options: SendOptions): void {
     const { mark } = options;
-    const hop = own && contains(own, packet.destination) ? packet.destination : this.gateway;
+    const hop = this.hopFor(packet.destination);
     if (hop === undefined) {
       this.trace(mark, { node: this.name, stage: 'route', code: 'host-no-gateway', packet });
       return;
     }
     this.trace(mark, { node: this.name, stage: 'sent', code: 'sent', packet });
-    this.neighbours.resolve(
-      hop,
-      (mac) => {
-        if (mac === undefined)
-          this.trace(mark, { node: this.name, stage: 'neighbour', code: 'no-neighbour', packet, hop });
-        else this.sendFrame(mac, ETHERTYPE.ipv4, encodeIpv4(packet), mark);
-      },
-      mark,
-    );
+    const lost = () =>
+      this.trace(mark, { node: this.name, stage: 'neighbour', code: 'no-neighbour', packet, hop });
+    this.segment.send(packet, hop, lost, mark);
   }
 
   receive(_nic: Nic, frame: Frame): void {
     const ethernet = decodeEthernet(frame.bytes);
     if (!ethernet.ok || (ethernet.value.vlan && ethernet.value.vlan.id !== 0)) return;
-    const { destination, type, payload } = ethernet.value;
-    if (destination !== BROADCAST && destination !== this.setup.mac) return;
-    if (type === ETHERTYPE.arp) {
-      const arp = decodeArp(payload);
-      if (!arp.ok) return;
-      this.neighbours.learn(arp.value);
-      if (arp.value.operation === 'request' && arp.value.targetIp === this.address?.address)
-        this.sendFrame(
-          arp.value.senderMac,
-          ETHERTYPE.arp,
-          encodeArp(arpReply(arp.value, this.setup.mac)),
-          frame.mark,
-        );
-      return;
-    }
-    if (type !== ETHERTYPE.ipv4) return;
-    const packet = decodeIpv4(payload);
-    if (!packet.ok) return;
-    const read = readPacket(packet.value);
-    if (read.inner.protocol === 'udp' && read.inner.udp.destinationPort === DHCP_CLIENT_PORT) {
-      const message = decodeDhcp(read.inner.udp.data);
+    if (!this.segment.takes(ethernet.value.destination)) return;
+    const read = this.segment.receive(ethernet.value, frame.mark);
+    if (!read) return;
+    const { packet, inner } = read;
+    if (inner.protocol === 'udp' && inner.udp.destinationPort === DHCP_CLIENT_PORT) {
+      const message = decodeDhcp(inner.udp.data);
       if (message.ok) this.dhcp?.receive(message.value);
       return;
     }
-    if (packet.value.destination !== this.address?.address) return;
-    this.accept(read, frame.mark);
-  }
-
-  private accept(read: ReadPacket, mark?: number): void {
-    this.trace(mark, { node: this.name, stage: 'received', code: 'received', packet: read.packet });
-    this.endpoints.deliver(read, { mark });
+    if (!this.holds(packet.destination) && packet.destination !== this.segment.linkLocal) return;
+    this.trace(frame.mark, { node: this.name, stage: 'received', code: 'received', packet });
+    this.endpoints.deliver(read, { mark: frame.mark });
   }
 }
 

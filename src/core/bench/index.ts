@@ -7,6 +7,7 @@ export type { Lease } from './dhcp-client';
 export type { Seen } from './cloud';
 export { Host } from './host';
 export { Box } from './box';
+export type { BoxInterface } from './box-interface';
 export type { Step, StepCode, Stage } from './trace';
 export type { DeadBecause } from './uplinks';
 export type { Tap } from './link';

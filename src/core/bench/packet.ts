@@ -1,22 +1,28 @@
-/** What a router and a flow table need to know of an IPv4 packet, and the same packet with other addresses. */
-import { PROTO } from '#core/addr';
-import type { FlowService, Ipv4 } from '#core/addr';
+/** What a router and a flow table need to know of a packet, and the same packet with other addresses. */
+import { PROTO, isIpv4 } from '#core/addr';
+import type { FlowService, Ip, Ipv4, Ipv6 } from '#core/addr';
 import {
+  IPV6_HEADER,
   decodeIcmp,
+  decodeIcmp6,
   decodeIpv4,
+  decodeIpv6,
   decodeTcp,
   decodeUdp,
   encodeIcmp,
-  encodeIpv4,
+  encodeIcmp6,
+  encodeIp,
   encodeTcp,
   encodeUdp,
+  ipPacket,
+  isIpv4Packet,
 } from '#core/wire';
-import type { Icmp, Ipv4Packet, Tcp, Udp } from '#core/wire';
+import type { Icmp, IpPacket, Tcp, Udp } from '#core/wire';
 
 /** The two ends of a packet. For ICMP echo the identifier stands in both port fields. */
 export interface Ends {
-  readonly source: Ipv4;
-  readonly destination: Ipv4;
+  readonly source: Ip;
+  readonly destination: Ip;
   readonly sourcePort: number;
   readonly destinationPort: number;
 }
@@ -30,7 +36,7 @@ export type Inner =
   | { readonly protocol: 'bad'; readonly why: string };
 
 export interface ReadPacket {
-  readonly packet: Ipv4Packet;
+  readonly packet: IpPacket;
   readonly inner: Inner;
   readonly ends: Ends;
   readonly service: FlowService;
@@ -42,12 +48,12 @@ export interface ReadPacket {
 
 /** The quoted head of a packet in an ICMP error. */
 export interface Quoted {
-  readonly packet: Ipv4Packet;
+  readonly packet: IpPacket;
   readonly ends: Ends;
 }
 
 /** Reads the inner protocol of a packet. A bad checksum or a cut header makes it `bad`, never a throw. */
-export function readPacket(packet: Ipv4Packet): ReadPacket {
+export function readPacket(packet: IpPacket): ReadPacket {
   const { source, destination, payload } = packet;
   const ends = (sourcePort = 0, destinationPort = 0): Ends => ({
     source,
@@ -62,7 +68,7 @@ export function readPacket(packet: Ipv4Packet): ReadPacket {
     service: { proto: packet.protocol },
     starts: false,
   });
-  if (packet.fragmentOffset > 0 || packet.moreFragments) return bad('a fragment');
+  if (isIpv4Packet(packet) && (packet.fragmentOffset > 0 || packet.moreFragments)) return bad('a fragment');
   switch (packet.protocol) {
     case PROTO.udp: {
       const read = decodeUdp(payload, source, destination);
@@ -88,8 +94,11 @@ export function readPacket(packet: Ipv4Packet): ReadPacket {
         starts: tcp.syn && !tcp.ack && !tcp.rst && !tcp.fin,
       };
     }
-    case PROTO.icmp: {
-      const read = decodeIcmp(payload);
+    case PROTO.icmp:
+    case PROTO.icmp6: {
+      const read = isIpv4Packet(packet)
+        ? decodeIcmp(payload)
+        : decodeIcmp6(payload, packet.source, packet.destination);
       if (!read.ok) return bad(read.error.what);
       const icmp = read.value;
       const echo = icmp.type === 'echo-request' || icmp.type === 'echo-reply';
@@ -99,7 +108,7 @@ export function readPacket(packet: Ipv4Packet): ReadPacket {
         packet,
         inner: { protocol: 'icmp', icmp },
         ends: echo ? ends(icmp.identifier, icmp.identifier) : ends(),
-        service: { proto: PROTO.icmp, echo: icmp.type === 'echo-request' },
+        service: { proto: packet.protocol, echo: icmp.type === 'echo-request' },
         starts: icmp.type === 'echo-request',
         about,
       };
@@ -117,25 +126,14 @@ export function readPacket(packet: Ipv4Packet): ReadPacket {
 
 /** Reads the quoted head in an ICMP error; its payload is cut, so lengths and inner checksums are not looked at. */
 function readQuote(bytes: Uint8Array): Quoted | undefined {
-  if (bytes.length < 28) return undefined;
-  // The quoted total length is of the whole packet: shorten it for the reader, on a copy.
-  const copy = bytes.slice();
-  const view = new DataView(copy.buffer);
-  view.setUint16(2, copy.length);
-  view.setUint16(10, 0);
-  let sum = 0;
-  for (let i = 0; i < 20; i += 2) sum += view.getUint16(i);
-  while (sum > 0xffff) sum = (sum & 0xffff) + (sum >>> 16);
-  view.setUint16(10, ~sum & 0xffff);
-  const read = decodeIpv4(copy);
-  if (!read.ok) return undefined;
-  const { source, destination, protocol, payload } = read.value;
-  if (payload.length < 8) return undefined;
+  const packet = bytes[0]! >>> 4 === 6 ? quoted6(bytes) : quoted4(bytes);
+  if (!packet || packet.payload.length < 8) return undefined;
+  const { source, destination, protocol, payload } = packet;
   const p = new DataView(payload.buffer, payload.byteOffset);
   const isPorts = protocol === PROTO.udp || protocol === PROTO.tcp;
-  const id = protocol === PROTO.icmp ? p.getUint16(4) : 0;
+  const id = isEcho(protocol) ? p.getUint16(4) : 0;
   return {
-    packet: read.value,
+    packet,
     ends: {
       source,
       destination,
@@ -145,11 +143,49 @@ function readQuote(bytes: Uint8Array): Quoted | undefined {
   };
 }
 
+/** The quoted total length is of the whole packet: it is shortened for the reader, on a copy. */
+function quoted4(bytes: Uint8Array): IpPacket | undefined {
+  if (bytes.length < 28) return undefined;
+  const copy = bytes.slice();
+  const view = new DataView(copy.buffer);
+  view.setUint16(2, copy.length);
+  view.setUint16(10, 0);
+  let sum = 0;
+  for (let i = 0; i < 20; i += 2) sum += view.getUint16(i);
+  while (sum > 0xffff) sum = (sum & 0xffff) + (sum >>> 16);
+  view.setUint16(10, ~sum & 0xffff);
+  const read = decodeIpv4(copy);
+  return read.ok ? read.value : undefined;
+}
+
+function quoted6(bytes: Uint8Array): IpPacket | undefined {
+  if (bytes.length < IPV6_HEADER + 8) return undefined;
+  const copy = bytes.slice();
+  new DataView(copy.buffer).setUint16(4, copy.length - IPV6_HEADER);
+  const read = decodeIpv6(copy);
+  return read.ok ? read.value : undefined;
+}
+
+/** Whether the protocol is ICMP of either family, whose echo identifier stands for ports. */
+export const isEcho = (protocol: number): boolean => protocol === PROTO.icmp || protocol === PROTO.icmp6;
+
+/** An ICMP message as a packet of its addresses' family. Throws where they differ in it. */
+export function icmpPacket(icmp: Icmp, source: Ip, destination: Ip): IpPacket {
+  const payload = isIpv4(source) ? encodeIcmp(icmp) : encodeIcmp6(icmp, source, destination as Ipv6);
+  return ipPacket({ source, destination, protocol: isIpv4(source) ? PROTO.icmp : PROTO.icmp6, payload });
+}
+
+/** The packet with other addresses, which are of its family. */
+const between = (packet: IpPacket, source: Ip, destination: Ip): IpPacket =>
+  isIpv4Packet(packet)
+    ? { ...packet, source: source as Ipv4, destination: destination as Ipv4 }
+    : { ...packet, source: source as Ipv6, destination: destination as Ipv6 };
+
 /** The same packet between other ends, its inner checksum made anew. */
-export function withEnds(read: ReadPacket, to: Ends): Ipv4Packet {
+export function withEnds(read: ReadPacket, to: Ends): IpPacket {
   const { packet, inner } = read;
   const { source, destination, sourcePort, destinationPort } = to;
-  const base = { ...packet, source, destination };
+  const base = between(packet, source, destination);
   switch (inner.protocol) {
     case 'udp':
       return {
@@ -161,35 +197,43 @@ export function withEnds(read: ReadPacket, to: Ends): Ipv4Packet {
         ...base,
         payload: encodeTcp({ ...inner.tcp, sourcePort, destinationPort }, source, destination),
       };
-    case 'icmp':
-      return inner.icmp.type === 'echo-request' || inner.icmp.type === 'echo-reply'
-        ? {
-            ...base,
-            payload: encodeIcmp({
-              ...inner.icmp,
-              identifier: inner.icmp.type === 'echo-request' ? sourcePort : destinationPort,
-            }),
-          }
-        : base;
+    case 'icmp': {
+      const { icmp } = inner;
+      if (icmp.type !== 'echo-request' && icmp.type !== 'echo-reply') return base;
+      const identifier = icmp.type === 'echo-request' ? sourcePort : destinationPort;
+      return { ...base, payload: icmpPacket({ ...icmp, identifier }, source, destination).payload };
+    }
     case 'other':
     case 'bad':
       return base;
   }
 }
 
-/** The same ICMP error, about its quoted packet between other ends. */
-export function withQuote(packet: Ipv4Packet, read: ReadPacket, to: Ends): Ipv4Packet {
+/** The same ICMP error from and to these addresses, about its quoted packet between other ends. */
+export function withQuote(read: ReadPacket, source: Ip, destination: Ip, to: Ends): IpPacket {
+  const packet = between(read.packet, source, destination);
   if (read.inner.protocol !== 'icmp' || !read.about) return packet;
   const { icmp } = read.inner;
   if (icmp.type !== 'unreachable' && icmp.type !== 'time-exceeded') return packet;
   const quoted = read.about.packet;
   const body = quoted.payload.slice();
   const view = new DataView(body.buffer);
-  if (quoted.protocol === PROTO.icmp) view.setUint16(4, to.sourcePort);
+  if (isEcho(quoted.protocol)) view.setUint16(4, to.sourcePort);
   else if (quoted.protocol === PROTO.tcp || quoted.protocol === PROTO.udp) {
     view.setUint16(0, to.sourcePort);
     view.setUint16(2, to.destinationPort);
   }
-  const about = encodeIpv4({ ...quoted, source: to.source, destination: to.destination, payload: body });
-  return { ...packet, payload: encodeIcmp({ ...icmp, about }) };
+  const about = encodeIp({ ...between(quoted, to.source, to.destination), payload: body });
+  return { ...packet, payload: icmpPacket({ ...icmp, about }, source, destination).payload };
+}
+
+/** The packet with the segment size of a SYN lowered to `most` octets, where it offers more. */
+export function withClampedMss(packet: IpPacket, most: number): IpPacket {
+  if (packet.protocol !== PROTO.tcp) return packet;
+  const read = readPacket(packet);
+  if (read.inner.protocol !== 'tcp') return packet;
+  const { tcp } = read.inner;
+  if (!tcp.syn || tcp.mss === undefined || tcp.mss <= most) return packet;
+  const payload = encodeTcp({ ...tcp, mss: most }, packet.source, packet.destination);
+  return { ...packet, payload };
 }

@@ -214,7 +214,7 @@ describe('who has which address', () => {
       [undefined, undefined],
     ]);
     n.resolve(b, (mac) => got.push(mac));
-    n.learn({ operation: 'reply', senderIp: b, senderMac: MAC, targetIp: a, targetMac: MAC });
+    n.learn(b, MAC);
     n.resolve(b, (mac) => got.push(mac));
     expect(got.slice(2)).to.deep.equal([MAC, MAC]);
     expect(asked.length).to.equal(4);

@@ -1,7 +1,7 @@
 /** What the machines say about a packet that is being followed: codes with values, made into sentences elsewhere. */
-import type { Ip, Ipv4 } from '#core/addr';
+import type { Ip } from '#core/addr';
 import type { Statement } from '#core/notation';
-import type { Ipv4Packet } from '#core/wire';
+import type { IpPacket } from '#core/wire';
 import type { Milliseconds } from './scheduler';
 
 /** Where on its way a packet is told about. */
@@ -66,12 +66,12 @@ export interface Step {
   readonly node: string;
   readonly stage: Stage;
   readonly code: StepCode;
-  readonly packet: Ipv4Packet;
+  readonly packet: IpPacket;
   /** The interface it came in or goes out by, where the step is about one. */
   readonly interface?: string;
   readonly hop?: Ip;
   /** The address it now shows. */
-  readonly shown?: Ipv4;
+  readonly shown?: Ip;
   readonly statement?: Statement;
   readonly detail?: string;
 }

@@ -1,5 +1,5 @@
 /** Whether an uplink counts as working: its carrier, its address, its gateway's neighbour answer, its watches. */
-import type { Ipv4 } from '#core/addr';
+import type { Ip } from '#core/addr';
 import type { Attempt } from './endpoints';
 import type { Milliseconds, Scheduler } from './scheduler';
 
@@ -12,13 +12,13 @@ export interface Watched {
   readonly lost: number;
   /** Seconds of good answers before it is used again. */
   readonly settle: number;
-  readonly watches: readonly Ipv4[];
+  readonly watches: readonly Ip[];
   carrier(): boolean;
   /** Whether it has an IPv4 address at the moment. */
   addressed(): boolean;
-  gateway(): Ipv4 | undefined;
-  probeNeighbour(address: Ipv4, then: (answered: boolean) => void): void;
-  ping(address: Ipv4): Attempt;
+  gateway(): Ip | undefined;
+  probeNeighbour(address: Ip, then: (answered: boolean) => void): void;
+  ping(address: Ip): Attempt;
 }
 
 /** Why an uplink counts as dead. */

@@ -1,7 +1,7 @@
 /** Runs every check and silences consequences whose cause is told on the same subject. */
 import { compileRules, foreseenStates, routesOf } from '#core/semantics';
 import { completeWiring, foresee } from '#core/site';
-import type { Learned, Site } from '#core/site';
+import type { Site, UplinksLearned } from '#core/site';
 import { CHECKS } from './checks';
 import { SEVERITIES } from './finding';
 import type { Code, Context, Finding, Observed } from './finding';
@@ -39,7 +39,7 @@ const SILENCES_ALL: readonly (readonly [Code, readonly Code[]])[] = [
 export function contextOf(
   site: Site,
   observed: Observed = {},
-  learned: ReadonlyMap<string, Learned> = new Map(),
+  learned: Partial<UplinksLearned> = {},
 ): Context {
   const wiring = completeWiring(site);
   const prospects = foresee(site, wiring, learned);

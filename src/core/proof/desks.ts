@@ -1,5 +1,6 @@
 /** The ladder of a desk behind the box: what the people there get, stage after stage. */
 import { formatIp, formatPrefix, isIpv4 } from '#core/addr';
+import type { Family } from '#core/addr';
 import { answerOf } from '#core/bench';
 import type { Attempt, Bench, Host, Step } from '#core/bench';
 import { claimantAt, interfaceAt } from '#core/site';
@@ -50,6 +51,7 @@ export function stepValues(step: Step): Record<string, string> {
     destination: formatIp(step.packet.destination),
     through: step.interface ?? '',
     hop: step.hop === undefined ? '' : formatIp(step.hop),
+    question: step.hop === undefined || isIpv4(step.hop) ? 'ARP' : 'neighbour discovery',
     zones: step.detail ?? '',
     line: at ? String(at.line) : '',
     statement: at ? at.subject : '',
@@ -69,8 +71,10 @@ export function deskLadder(bench: Bench, station: Station, iface: Interface): De
 }
 
 function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskStage>): void {
-  const values: Record<string, string> = { station: host.name, interface: iface.name };
-  const address = host.address;
+  const values: Record<string, string> = { station: host.name, interface: iface.name, question: 'ARP' };
+  // A desk with both families is asked about IPv4, as most of what it opens is there.
+  const address = host.address ?? host.addresses6[0];
+  const family: Family = host.address || !address ? 4 : 6;
   if (!host.nic.carrier) return stages.fail('address', 'desk-no-carrier', values);
   if (!address) {
     const code = !host.dhcp
@@ -78,14 +82,15 @@ function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskSt
       : iface.off
         ? 'desk-interface-off'
         : iface.statement.lends.length
-          ? bench.box.serverOf(iface.name)?.full(bench.scheduler.now)
+          ? bench.box.interface(iface.name)?.server?.full(bench.scheduler.now)
             ? 'desk-pool-full'
             : 'desk-no-lease'
           : 'desk-nobody-lends';
     return stages.fail('address', code, { ...values, tries: String(host.dhcp?.tries ?? 0) });
   }
   values.address = formatPrefix(address);
-  stages.pass('address', host.dhcp ? 'desk-lease' : 'desk-static', values);
+  const made = family === 6 && !host.setup.address6;
+  stages.pass('address', made ? 'desk-slaac' : host.dhcp ? 'desk-lease' : 'desk-static', values);
 
   /** Runs one attempt with a mark; tells what became of it. */
   const tried = (begin: (mark: number) => Attempt): { attempt: Attempt; end?: Step; mark: number } => {
@@ -104,15 +109,16 @@ function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskSt
     return false;
   };
 
-  const gateway = host.gateway;
+  const gateway = family === 4 ? host.gateway : host.gateway6;
   if (gateway === undefined) return stages.fail('gateway-ping', 'desk-no-gateway', values);
   values.gateway = formatIp(gateway);
+  if (family === 6) values.question = 'neighbour discovery';
   const near = tried((mark) => host.endpoints.ping(gateway, { mark }));
   if (near.attempt.result === 'answered') stages.pass('gateway-ping', 'gateway-answers', values);
   else if (near.end?.code === 'box-silent') stages.skip('gateway-ping', 'gateway-no-ping', values);
   else if (!unanswered('gateway-ping', near.end, 'gateway-silent')) return;
 
-  const beyond = targetBeyond(bench);
+  const beyond = targetBeyond(bench, undefined, family);
   if (beyond === undefined) stages.skip('beyond-ping', 'beyond-nobody', values);
   else {
     values.target = formatIp(beyond);
@@ -121,8 +127,8 @@ function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskSt
     else if (!unanswered('beyond-ping', far.end, 'beyond-silent')) return;
   }
 
-  const servers = host.names.filter(isIpv4);
-  const wanted = namedFar(bench);
+  const servers = host.names;
+  const wanted = namedFar(bench, family);
   values.name = wanted.name;
   values.servers = servers.map(formatIp).join(', ');
   let resolved;
@@ -134,7 +140,7 @@ function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskSt
   for (const server of servers) {
     const mark = bench.newMark();
     // The box may have to try several resolvers of its own before it answers.
-    const attempt = host.endpoints.resolve(server, wanted.name, { mark }, 5000);
+    const attempt = host.endpoints.resolve(server, wanted.name, { mark }, 5000, family);
     bench.wait(() => attempt.done, 8000);
     answer = answerOf(attempt);
     if (answer) {
@@ -160,12 +166,12 @@ function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskSt
     stages.skip('name-ping', 'no-resolver', values);
   }
 
-  const web = listeningFar(bench);
+  const web = listeningFar(bench, family);
   const mark = bench.newMark();
   if (!web) stages.skip('page', 'page-nobody', values);
   else {
     values.page = `${web.name} tcp ${web.port}`;
-    const page = host.endpoints.connect(web.address, web.port, FULL_SEGMENT, { mark });
+    const page = host.endpoints.connect(web.address, web.port, FULL_SEGMENT[family], { mark });
     bench.wait(() => page.done, 20_000);
     if (page.result === 'answered')
       stages.pass('page', 'page-opens', { ...values, octets: String(page.data?.length ?? 0) });

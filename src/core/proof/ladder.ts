@@ -1,8 +1,8 @@
 /** The ladder of an uplink: stage after stage from the cable to a web page, and the first that fails named. */
-import { formatIp, formatPrefix, isIpv4 } from '#core/addr';
-import type { Ipv4 } from '#core/addr';
+import { familyOf, formatIp, formatPrefix, mustIpv4, parseIp } from '#core/addr';
+import type { Family, Ip } from '#core/addr';
 import { answerOf } from '#core/bench';
-import type { Attempt, Bench } from '#core/bench';
+import type { Attempt, Bench, BoxInterface } from '#core/bench';
 import { lookUp } from '#core/semantics';
 import { circuitsOf, describedPorts } from '#core/site';
 import type { Interface } from '#core/site';
@@ -33,7 +33,7 @@ export interface StageResult {
 
 export interface UplinkLadder {
   readonly interface: string;
-  readonly family: 'ipv4';
+  readonly family: 'ipv4' | 'ipv6';
   /** Whether it carries the default route of its table at the moment. */
   readonly active: boolean;
   /** Whether its circuit is a supposition. */
@@ -43,8 +43,8 @@ export interface UplinkLadder {
 
 /** Tries of a ping before silence is believed: a circuit may lose packets. */
 export const PING_TRIES = 3;
-/** Octets of a full-size segment on Ethernet. */
-export const FULL_SEGMENT = 1460;
+/** Octets of a full-size segment on Ethernet, by family; less goes where an end says that it takes less. */
+export const FULL_SEGMENT: Readonly<Record<Family, number>> = { 4: 1460, 6: 1440 };
 
 /** Collects stages; after the first failure the rest are skipped. */
 export class Stages<S extends StageName> {
@@ -87,26 +87,84 @@ export function pingPatiently(bench: Bench, ping: () => Attempt): Attempt {
   }
 }
 
-/** Runs the ladder of one uplink, all its probes bound to the interface. */
-export function uplinkLadder(bench: Bench, iface: Interface): UplinkLadder {
+/** Which families an uplink is asked about: IPv4 unless it only speaks IPv6, then IPv6 where it does. */
+export function familiesOf(iface: Interface): Family[] {
+  const four = iface.dynamic !== undefined || iface.addresses.some((a) => familyOf(a.prefix.address) === 4);
+  return [...(four || !iface.speaks6 ? [4 as const] : []), ...(iface.speaks6 ? [6 as const] : [])];
+}
+
+/** Runs the ladder of one uplink and family, all its probes bound to the interface. */
+export function uplinkLadder(bench: Bench, iface: Interface, family: Family): UplinkLadder {
   const { box, site } = bench;
   const stages = new Stages<StageName>(UPLINK_STAGES);
-  climb(bench, iface, stages);
-  const route = lookUp(box.routes(), iface.table, targetBeyond(bench, iface) ?? (0x08080808 as Ipv4));
+  climb(bench, iface, family, stages);
+  const somewhere = family === 4 ? mustIpv4('192.0.2.1') : parseIp('2001:db8::1')!;
+  const route = lookUp(box.routes(), iface.table, targetBeyond(bench, iface, family) ?? somewhere);
   const described = describedPorts(site);
   return {
     interface: iface.name,
-    family: 'ipv4',
+    family: family === 4 ? 'ipv4' : 'ipv6',
     active: route?.interface === iface.name,
     supposed: iface.ports.length > 0 && iface.ports.every((p) => !described.has(p)),
     stages: stages.finish(),
   };
 }
 
-function climb(bench: Bench, iface: Interface, stages: Stages<StageName>): void {
+/** Why there is no address of a family: what was tried, and what came of it. */
+function addressless(
+  iface: Interface,
+  family: Family,
+  at: BoxInterface | undefined,
+): { code: string; values: Record<string, string> } {
+  if (family === 6) {
+    const { slaac, dhcpv6 } = iface.auto6;
+    if (at?.session && !at.session.link?.open6) return { code: 'address-no-session6', values: {} };
+    if (slaac) {
+      const { duplicate, tries = 0 } = at?.autoconf ?? {};
+      return duplicate === undefined
+        ? { code: 'address-no-router', values: { tries: String(tries) } }
+        : { code: 'address-duplicate6', values: { address: formatIp(duplicate) } };
+    }
+    if (dhcpv6) return { code: 'address-no-lease6', values: { tries: String(at?.dhcpv6?.tries ?? 0) } };
+    return { code: 'address-none6', values: {} };
+  }
+  if (at?.dhcp) return { code: 'address-no-lease', values: { tries: String(at.dhcp.tries) } };
+  if (!at?.session || iface.dynamic !== 'pppoe') return { code: 'address-none', values: {} };
+  const values = { tries: String(at.session.tries), user: iface.statement.carrier?.user ?? '' };
+  switch (at.session.failure) {
+    case 'refused':
+      return { code: 'address-refused', values };
+    case 'nobody':
+      return { code: 'address-no-concentrator', values };
+    default:
+      return { code: 'address-no-session', values };
+  }
+}
+
+/** How the address of a family was got. */
+function addressed(
+  iface: Interface,
+  address: Ip,
+  at: BoxInterface | undefined,
+): { code: string; values: Record<string, string> } {
+  const lease = at?.dhcp?.lease;
+  if (address === lease?.address)
+    return { code: 'address-lease', values: { seconds: String(lease.seconds) } };
+  if (address === at?.session?.link?.address) return { code: 'address-session', values: {} };
+  const six = at?.dhcpv6?.lease;
+  if (address === six?.address) return { code: 'address-lease', values: { seconds: String(six.seconds) } };
+  if (at?.autoconf?.addresses.some((a) => a.address === address))
+    return { code: 'address-slaac', values: {} };
+  return iface.addresses.some((a) => a.prefix.address === address)
+    ? { code: 'address-static', values: {} }
+    : { code: 'address-delegated', values: {} };
+}
+
+function climb(bench: Bench, iface: Interface, family: Family, stages: Stages<StageName>): void {
   const { box, site } = bench;
   const name = iface.name;
   const bind = { bind: name };
+  const at = box.interface(name);
   const port = iface.ports[0] ?? '';
   const values: Record<string, string> = { interface: name, port };
   const circuit = circuitsOf(bench.wiring, iface)[0];
@@ -114,34 +172,36 @@ function climb(bench: Bench, iface: Interface, stages: Stages<StageName>): void 
 
   if (iface.ports.some((p) => site.ports.get(p)?.off))
     return stages.fail('carrier', 'carrier-port-off', values);
-  if (!box.hasCarrier(name))
-    return stages.fail('carrier', circuit?.down ? 'carrier-down' : 'carrier-none', values);
+  if (!at?.carrier) return stages.fail('carrier', circuit?.down ? 'carrier-down' : 'carrier-none', values);
   stages.pass('carrier', circuit ? 'carrier-up' : 'carrier-up-nothing', values);
 
-  const address = box.states().get(name)?.addresses[0];
-  if (!address) {
-    const client = box.clientOf(name);
-    if (client) return stages.fail('address', 'address-no-lease', { ...values, tries: String(client.tries) });
-    return stages.fail('address', iface.dynamic ? 'address-pppoe' : 'address-none', values);
+  const state = box.states().get(name);
+  const address = state?.addresses.find((a) => familyOf(a.address) === family);
+  // An uplink that only has a prefix delegated needs no address of its own (RFC 7084 §4.2).
+  const delegated = family === 6 ? at.dhcpv6?.lease?.delegated : undefined;
+  const shown = address ?? delegated;
+  if (!shown) {
+    const { code, values: more } = addressless(iface, family, at);
+    return stages.fail('address', code, { ...values, ...more });
   }
-  values.address = formatPrefix(address);
-  const lease = box.leaseOf(name);
-  if (lease) stages.pass('address', 'address-lease', { ...values, seconds: String(lease.seconds) });
-  else stages.pass('address', 'address-static', values);
+  values.address = formatPrefix(shown);
+  const how = addressed(iface, shown.address, at);
+  stages.pass('address', how.code, { ...values, ...how.values });
 
-  const gateway = box.states().get(name)?.gateway;
-  if (gateway === undefined || !isIpv4(gateway))
-    return stages.fail('gateway-neighbour', 'gateway-none', values);
+  const gateway = family === 4 ? state?.gateway : state?.gateway6;
+  values.question = at.session ? 'the line’s echo' : family === 4 ? 'ARP' : 'neighbour discovery';
+  if (gateway === undefined)
+    return stages.fail('gateway-neighbour', family === 4 ? 'gateway-none' : 'gateway-none6', values);
   values.gateway = formatIp(gateway);
-  let mac: number | undefined | 'waiting' = 'waiting';
-  box.probe(name, gateway, (found) => (mac = found));
-  bench.wait(() => mac !== 'waiting', 10_000);
-  if (mac === undefined || mac === 'waiting')
+  let answered: boolean | undefined;
+  at.probe(gateway, (found) => (answered = found));
+  bench.wait(() => answered !== undefined, 10_000);
+  if (!answered)
     return stages.fail('gateway-neighbour', circuit ? 'neighbour-silent' : 'neighbour-nobody', values);
   stages.pass('gateway-neighbour', 'neighbour-answers', values);
 
   const near = pingPatiently(bench, () => box.endpoints.ping(gateway, bind));
-  const beyond = targetBeyond(bench, iface);
+  const beyond = targetBeyond(bench, iface, family);
   values.target = beyond === undefined ? '' : formatIp(beyond);
   const far = beyond === undefined ? undefined : pingPatiently(bench, () => box.endpoints.ping(beyond, bind));
   if (near.result === 'answered') stages.pass('gateway-ping', 'gateway-answers', values);
@@ -151,17 +211,14 @@ function climb(bench: Bench, iface: Interface, stages: Stages<StageName>): void 
   else if (far.result !== 'answered') return stages.fail('beyond-ping', 'beyond-silent', values);
   else stages.pass('beyond-ping', 'beyond-answers', values);
 
-  const servers = [
-    ...box.namesOf(name).map((server) => ({ server, options: bind })),
-    ...(site.box?.names ?? []).flatMap((n) => (isIpv4(n.value) ? [{ server: n.value, options: bind }] : [])),
-  ];
+  const servers = [...at.names, ...(site.box?.names ?? []).map((n) => n.value)];
   if (!servers.length) return stages.fail('resolver', 'resolver-none', values);
-  const wanted = namedFar(bench);
+  const wanted = namedFar(bench, family);
   values.name = wanted.name;
-  values.servers = servers.map((s) => formatIp(s.server)).join(', ');
+  values.servers = servers.map(formatIp).join(', ');
   let answer: ReturnType<typeof answerOf>;
-  for (const { server, options } of servers) {
-    const attempt = box.endpoints.resolve(server, wanted.name, options);
+  for (const server of servers) {
+    const attempt = box.endpoints.resolve(server, wanted.name, bind, undefined, family);
     bench.wait(() => attempt.done, 5000);
     answer = answerOf(attempt);
     if (!answer) continue;
@@ -180,11 +237,11 @@ function climb(bench: Bench, iface: Interface, stages: Stages<StageName>): void 
   stages.pass('name-ping', 'name-answers', values);
 
   const mark = bench.newMark();
-  const web = listeningFar(bench);
+  const web = listeningFar(bench, family);
   if (!web) stages.skip('page', 'page-nobody', values);
   else {
     values.page = `${web.name} tcp ${web.port}`;
-    const page = box.endpoints.connect(web.address, web.port, FULL_SEGMENT, { ...bind, mark });
+    const page = box.endpoints.connect(web.address, web.port, FULL_SEGMENT[family], { ...bind, mark });
     bench.wait(() => page.done, 20_000);
     if (page.result !== 'answered')
       return stages.fail('page', page.opened ? 'page-stalls' : 'page-silent', values);
@@ -196,7 +253,7 @@ function climb(bench: Bench, iface: Interface, stages: Stages<StageName>): void 
 }
 
 /** The source address that the far side saw of a followed packet. */
-export function seenBy(bench: Bench, mark: number): Ipv4 | undefined {
+export function seenBy(bench: Bench, mark: number): Ip | undefined {
   for (const far of bench.fars.values()) {
     const seen = far.seen.find((s) => s.mark === mark);
     if (seen) return seen.source;
@@ -205,7 +262,7 @@ export function seenBy(bench: Bench, mark: number): Ipv4 | undefined {
 }
 
 /** The source address that one far host saw last. */
-function seenFrom(bench: Bench, address: Ipv4): Ipv4 | undefined {
+function seenFrom(bench: Bench, address: Ip): Ip | undefined {
   for (const far of bench.fars.values())
     if (far.setup.addresses.includes(address)) return far.seen[far.seen.length - 1]?.source;
   return undefined;

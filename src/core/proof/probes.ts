@@ -1,9 +1,9 @@
 /** Probes: stations put where nobody sits, so that a zone or network can be asked about. They listen to everything. */
-import { contains, hostRange, isIpv4 } from '#core/addr';
-import type { Ipv4, Prefix } from '#core/addr';
+import { contains, hostRange, isIpv4, offsetIp } from '#core/addr';
+import type { Ip, Ipv4 } from '#core/addr';
 import type { Who } from '#core/notation';
 import { kindOf } from '#core/semantics';
-import { foresee, macFor, networksOf, stationsOf } from '#core/site';
+import { addressesOf, foresee, macFor, networksOf, stationsOf } from '#core/site';
 import type { Interface, Prospects, Site, Station, Wiring } from '#core/site';
 import { PROBE } from './desks';
 
@@ -31,34 +31,38 @@ export function interfacesOf(site: Site, prospects: Prospects, who: Who): Interf
 }
 
 /** A probe on the segment of an inside interface with this address, or the highest free one of its primary subnet. */
-export function probeOn(
-  iface: Interface,
-  wiring: Wiring,
-  prospects: Prospects,
-  wanted?: Ipv4,
-): Station | undefined {
+export function probeOn(iface: Interface, prospects: Prospects, wanted?: Ip): Station | undefined {
   const port = iface.ports[0];
-  const nets = networksOf(iface, prospects).filter((n): n is Prefix<Ipv4> => isIpv4(n.address));
-  const net = wanted === undefined ? nets[0] : nets.find((n) => contains(n, wanted));
-  const own = iface.addresses.find((a) => net && contains(net, a.prefix.address))?.prefix.address;
+  const nets = networksOf(iface, prospects);
+  const net =
+    wanted === undefined
+      ? (nets.find((n) => isIpv4(n.address)) ?? nets[0])
+      : nets.find((n) => contains(n, wanted));
+  const own = addressesOf(iface, prospects).find((a) => net && contains(net, a.address))?.address;
   if (port === undefined || !net || own === undefined) return undefined;
-  const taken = new Set([
-    ...iface.addresses.map((a) => a.prefix.address),
-    ...[...prospects.stations.values()].map((p) => p.address),
-    ...wiring.stations.flatMap((s) => (s.address ? [s.address.address] : [])),
+  const taken = new Set<Ip>([
+    ...addressesOf(iface, prospects).map((a) => a.address),
+    ...[...prospects.stations.values(), ...prospects.stations6.values()].map((p) => p.address),
   ]);
   const { first, last } = hostRange(net);
   let address = wanted;
-  for (let a = last as number; address === undefined && a >= first; a--)
-    if (!taken.has(a as Ipv4)) address = a as Ipv4;
+  for (
+    let a: Ip | undefined = last;
+    address === undefined && a !== undefined && a >= first;
+    a = offsetIp(a, -1)
+  )
+    if (!taken.has(a)) address = a;
   if (address === undefined) return undefined;
+  const four = isIpv4(address) && isIpv4(own);
   return {
     name: `${PROBE}${iface.name}`,
     supposed: true,
     landing: { port, tag: iface.tag },
-    address: { address, length: net.length },
+    address: four ? { address: address as Ipv4, length: net.length } : undefined,
     dhcp: false,
-    gateway: own as Ipv4,
+    gateway: isIpv4(own) ? own : undefined,
+    address6: isIpv4(address) ? undefined : { address, length: net.length },
+    gateway6: isIpv4(own) ? undefined : own,
     names: [],
     mac: macFor(`probe ${iface.name} ${address}`),
     listens: [{ kind: 'any' }],
@@ -79,5 +83,5 @@ export function probesFor(site: Site, wiring: Wiring): Station[] {
       for (const iface of interfacesOf(site, prospects, who))
         if (!iface.uplink && !stationsOf(wiring, iface).some((s) => !s.off)) wanted.add(iface);
   }
-  return [...wanted].flatMap((iface) => probeOn(iface, wiring, prospects) ?? []);
+  return [...wanted].flatMap((iface) => probeOn(iface, prospects) ?? []);
 }

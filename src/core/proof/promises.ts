@@ -1,6 +1,6 @@
 /** Promises put to the bench: every station and far host that stands for either side, probes where nobody sits. */
-import { PROTO, formatFlowService, formatIp, isIpv4, rangeContains, sampleFlow } from '#core/addr';
-import type { FlowService, Ipv4, Services } from '#core/addr';
+import { PROTO, familyOf, formatFlowService, formatIp, isIpv4, rangeContains, sampleFlow } from '#core/addr';
+import type { FlowService, Ip, Services } from '#core/addr';
 import type { Attempt, Bench, Step } from '#core/bench';
 import type { ExpectStatement, Who } from '#core/notation';
 import { addressesFor, kindOf } from '#core/semantics';
@@ -18,15 +18,21 @@ export interface PromiseResult {
   readonly values: Readonly<Record<string, string>>;
 }
 
-/** One place that packets come from or go to. */
+/** One place that packets come from or go to, with all its addresses at the moment. */
 interface End {
   readonly name: string;
-  readonly address?: Ipv4;
+  readonly addresses: readonly Ip[];
   readonly begin?: {
-    ping(to: Ipv4, mark: number): Attempt;
-    connect(to: Ipv4, port: number, mark: number): Attempt;
-    ask(to: Ipv4, port: number, mark: number): Attempt;
+    ping(to: Ip, mark: number): Attempt;
+    connect(to: Ip, port: number, mark: number): Attempt;
+    ask(to: Ip, port: number, mark: number): Attempt;
   };
+}
+
+/** One address of an end that is asked for. */
+interface Target {
+  readonly name: string;
+  readonly address: Ip;
 }
 
 /** Services tried for a promise that names none: what the rules speak of, and the usual ones. */
@@ -38,11 +44,13 @@ function endsOf(bench: Bench, who: Who): End[] {
   const prospects = foresee(site, wiring);
   const station = (name: string): End[] => {
     const host = bench.hosts.get(name);
-    return host ? [{ name, address: host.address?.address, begin: beginner(host.endpoints) }] : [];
+    return host
+      ? [{ name, addresses: host.addresses.map((a) => a.address), begin: beginner(host.endpoints) }]
+      : [];
   };
   const far = (name: string): End[] => {
     const host = bench.fars.get(name);
-    return host ? [{ name, address: host.setup.addresses[0], begin: beginner(host.endpoints) }] : [];
+    return host ? [{ name, addresses: host.setup.addresses, begin: beginner(host.endpoints) }] : [];
   };
   const loud = () => wiring.fars.filter((f) => !f.silent).flatMap((f) => far(f.name));
   if (who.type === 'internet') return loud();
@@ -53,13 +61,10 @@ function endsOf(bench: Bench, who: Who): End[] {
     if (kind === 'known') {
       const set = addressesFor(site, wiring, prospects, who);
       const held = wiring.stations.filter((s) => {
-        const address = bench.hosts.get(s.name)?.address?.address;
-        return address !== undefined && set.has(address);
+        return bench.hosts.get(s.name)?.addresses.some((a) => set.has(a.address));
       });
       if (held.length) return held.flatMap((s) => station(s.name));
-      return set.ranges
-        .slice(0, 4)
-        .flatMap((r) => (isIpv4(r.first) ? [{ name: who.name, address: r.first }] : []));
+      return [{ name: who.name, addresses: set.ranges.slice(0, 4).map((r) => r.first) }];
     }
     const upstream = kind === 'zone' && site.zones.find((z) => z.name === who.name)?.upstream;
     const inside = interfacesOf(site, prospects, who).flatMap((i) =>
@@ -68,14 +73,17 @@ function endsOf(bench: Bench, who: Who): End[] {
     return upstream ? [...inside, ...loud()] : inside;
   }
   if (who.type === 'addresses') {
-    const held = [...bench.hosts.values()].filter(
-      (h) => h.address && rangeContains(who.range, h.address.address),
+    const held = [...bench.hosts.values()].filter((h) =>
+      h.addresses.some((a) => rangeContains(who.range, a.address)),
     );
     const fars = wiring.fars.filter((f) => f.addresses.some((a) => rangeContains(who.range, a)));
+    const inRange = (end: End): End => ({
+      ...end,
+      addresses: end.addresses.filter((a) => rangeContains(who.range, a)),
+    });
     const ends = [...held.flatMap((h) => station(h.name)), ...fars.flatMap((f) => far(f.name))];
-    return ends.length || !isIpv4(who.range.first)
-      ? ends
-      : [{ name: formatIp(who.range.first), address: who.range.first }];
+    const first = who.range.first;
+    return ends.length ? ends.map(inRange) : [{ name: formatIp(first), addresses: [first] }];
   }
   return site.interfaces.flatMap((i) => stationsOf(wiring, i).flatMap((s) => station(s.name)));
 }
@@ -90,14 +98,21 @@ const beginner = (endpoints: Endpoints): NonNullable<End['begin']> => ({
 
 interface Try {
   readonly from: End;
-  readonly to: End;
+  readonly to: Target;
   readonly service: FlowService;
   readonly mark: number;
   readonly attempt: Attempt;
 }
 
-function begin(bench: Bench, from: End, to: End, service: FlowService): Try | undefined {
-  if (!from.begin || from.address === undefined || to.address === undefined) return undefined;
+/** The addresses of the ends that a source can speak to: those of its families. Nobody asks itself. */
+const targetsFor = (from: End, ends: readonly End[]): Target[] =>
+  ends
+    .filter((to) => to.name !== from.name)
+    .flatMap((to) => to.addresses.map((address) => ({ name: to.name, address })))
+    .filter((t) => from.addresses.some((a) => familyOf(a) === familyOf(t.address)));
+
+function begin(bench: Bench, from: End, to: Target, service: FlowService): Try | undefined {
+  if (!from.begin) return undefined;
   const mark = bench.newMark();
   const attempt =
     service.proto === PROTO.tcp
@@ -166,7 +181,7 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
   if (isDoor(promise.from) || ('to' in promise && isDoor(promise.to))) return fail('promise-door');
   const sources = endsOf(bench, promise.from).filter((e) => e.begin);
   if (!sources.length) return fail('promise-no-source', { from: textOf(promise.from) });
-  const homeless = sources.find((s) => s.address === undefined);
+  const homeless = sources.find((s) => !s.addresses.length);
   if (promise.says !== 'never-reaches' && homeless)
     return fail('promise-no-address', { station: homeless.name });
   const told = (t: Try): Record<string, string> => {
@@ -174,7 +189,7 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
     return {
       from: t.from.name,
       to: t.to.name,
-      address: t.to.address === undefined ? '' : formatIp(t.to.address),
+      address: formatIp(t.to.address),
       service: formatFlowService(t.service),
       result: t.attempt.result,
       ...(end ? stepValues(end) : { why: '' }),
@@ -187,9 +202,10 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
       const strict =
         promise.to.type === 'name' && ['station', 'far', 'known'].includes(kindOf(site, promise.to) ?? '');
       let count = 0;
+      const empty = targets.find((t) => !t.addresses.length);
+      if (empty) return fail('promise-no-address', { station: empty.name });
       for (const from of sources)
-        for (const to of targets) {
-          if (from.name === to.name) continue;
+        for (const to of targetsFor(from, targets)) {
           count++;
           const good = (t: Try) =>
             t.attempt.result === 'answered' ||
@@ -212,7 +228,6 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
             if (!promise.services) bad ??= t;
           }
           if (bad) return fail('promise-not-reached', told(bad));
-          if (!tries.length) return fail('promise-no-address', { station: to.name });
         }
       return count ? pass('promise-reached', { count: String(count) }) : fail('promise-no-pair');
     }
@@ -221,9 +236,7 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
       if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
       const services = promise.services ? examples(promise.services) : usualServices(bench);
       const tries = sources.flatMap((from) =>
-        targets.flatMap((to) =>
-          from.name === to.name ? [] : services.flatMap((s) => begin(bench, from, to, s) ?? []),
-        ),
+        targetsFor(from, targets).flatMap((to) => services.flatMap((s) => begin(bench, from, to, s) ?? [])),
       );
       finishAll(bench, tries);
       const leak = tries.find((t) => arrived(bench, t));
@@ -232,7 +245,7 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
         : pass('promise-sealed', { count: String(tries.length) });
     }
     case 'leaves-as': {
-      const target = targetBeyond(bench);
+      const target = targetBeyond(bench, undefined, familyOf(promise.address));
       if (target === undefined) return fail('promise-no-target', { to: 'internet' });
       for (const from of sources) {
         const t = begin(

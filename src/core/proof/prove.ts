@@ -7,7 +7,7 @@ import { completeWiring } from '#core/site';
 import type { Site } from '#core/site';
 import { deskLadder, desksOf } from './desks';
 import type { DeskLadder } from './desks';
-import { uplinkLadder } from './ladder';
+import { familiesOf, uplinkLadder } from './ladder';
 import type { UplinkLadder } from './ladder';
 import { probesFor } from './probes';
 import { judge } from './promises';
@@ -35,6 +35,8 @@ export interface Proof {
   readonly leases: readonly LeaseSeen[];
   readonly promises: readonly PromiseResult[];
   readonly routes: readonly RouteSeen[];
+  /** Frames that no interface took, by where they arrived (`p3 tag 30`). */
+  readonly unclaimed: readonly { readonly where: string; readonly frames: number }[];
 }
 
 /** What is done to the bench once it runs. */
@@ -63,7 +65,9 @@ export function bootBench(
 /** Asks a booted bench everything: each uplink, each desk, each promise. */
 export function proveOn(bench: Bench): Proof {
   const { site, box } = bench;
-  const uplinks = site.interfaces.filter((i) => i.uplink).map((i) => uplinkLadder(bench, i));
+  const uplinks = site.interfaces
+    .filter((i) => i.uplink)
+    .flatMap((i) => familiesOf(i).map((family) => uplinkLadder(bench, i, family)));
   const desks = desksOf(bench).map(({ station, iface }) => deskLadder(bench, station, iface));
   const promises = site.expects.map((statement) => judge(bench, statement));
   const leases = [...bench.hosts.values()].flatMap((h) =>
@@ -96,7 +100,8 @@ export function proveOn(bench: Bench): Proof {
       },
     ];
   });
-  return { uplinks, desks, leases, promises, routes };
+  const unclaimed = [...box.unclaimed].map(([where, frames]) => ({ where, frames }));
+  return { uplinks, desks, leases, promises, routes, unclaimed };
 }
 
 /** Boots and asks in one. */

@@ -1,6 +1,6 @@
 /** One flow followed stage by stage through every node, there and back. */
-import { PROTO, contains, formatIp, isIpv4, parseIp, sampleFlow } from '#core/addr';
-import type { FlowService, Ipv4, Services } from '#core/addr';
+import { PROTO, contains, familyOf, formatIp, isIpv4, parseIp, sampleFlow } from '#core/addr';
+import type { Family, FlowService, Ip, Services } from '#core/addr';
 import type { Attempt, Bench, Step, Tap } from '#core/bench';
 import type { Statement, Who } from '#core/notation';
 import { KINDS, isFarName } from '#core/notation';
@@ -20,7 +20,7 @@ export interface Trace {
   /** The statement that decided, where one did. */
   readonly decided?: Statement;
   /** The source address that the target saw. */
-  readonly seenAs?: Ipv4;
+  readonly seenAs?: Ip;
   /** The interface by which the flow left the box. */
   readonly out?: string;
   readonly steps: readonly Step[];
@@ -64,22 +64,24 @@ export function readEnd(site: Site, text: string): Who | undefined {
 type Place =
   | { readonly at: 'host'; readonly name: string; readonly probe?: Station }
   | { readonly at: 'far'; readonly name: string }
-  | { readonly at: 'box'; readonly interface?: string; readonly address?: Ipv4 }
-  | { readonly at: 'address'; readonly address: Ipv4 };
+  | { readonly at: 'box'; readonly interface?: string; readonly address?: Ip }
+  | { readonly at: 'address'; readonly address: Ip };
 
 /** Where an end is: the first station of a zone, else a probe in it. */
 function placeOf(site: Site, who: Who, towards: boolean): Place | TraceFault {
   const wiring = completeWiring(site);
   const prospects = foresee(site, wiring);
   const name = who.type === 'name' ? who.name : who.type;
-  const firstFar = wiring.fars.find((f) => !f.silent && f.addresses.some(isIpv4));
+  const loud = wiring.fars.filter((f) => !f.silent);
+  const firstFar = loud.find((f) => f.addresses.some(isIpv4)) ?? loud[0];
   if (who.type === 'internet' || who.type === 'any')
     return firstFar ? { at: 'far', name: firstFar.name } : { what: 'no-place', name };
   if (who.type === 'addresses') {
     const address = who.range.first;
-    if (!isIpv4(address)) return { what: 'not-worked-yet', name: formatIp(address) };
+    const { stations, stations6 } = prospects;
     const station = wiring.stations.find(
-      (s) => prospects.stations.get(s.name)?.address === address && !s.off,
+      (s) =>
+        !s.off && (stations.get(s.name)?.address === address || stations6.get(s.name)?.address === address),
     );
     if (station) return { at: 'host', name: station.name };
     const own = site.interfaces.find((i) => i.addresses.some((a) => a.prefix.address === address));
@@ -90,7 +92,7 @@ function placeOf(site: Site, who: Who, towards: boolean): Place | TraceFault {
     const iface = site.interfaces.find(
       (i) => !i.off && !i.uplink && networksOf(i, prospects).some((n) => contains(n, address)),
     );
-    const probe = iface && probeOn(iface, wiring, prospects, address);
+    const probe = iface && probeOn(iface, prospects, address);
     return probe ? { at: 'host', name: probe.name, probe } : { what: 'no-place', name: formatIp(address) };
   }
   const kind = kindOf(site, who);
@@ -128,7 +130,7 @@ function placeOf(site: Site, who: Who, towards: boolean): Place | TraceFault {
   const zone = site.zones.find((z) => z.name === name);
   if (zone?.upstream && firstFar) return { at: 'far', name: firstFar.name };
   for (const iface of interfaces) {
-    const probe = probeOn(iface, wiring, prospects);
+    const probe = probeOn(iface, prospects);
     if (probe) return { at: 'host', name: probe.name, probe };
   }
   return { what: 'no-place', name };
@@ -150,8 +152,12 @@ export function traceFlow(site: Site, question: TraceQuestion): Trace | TraceFau
   const probes = [from, to].flatMap((p) => (p.at === 'host' && p.probe ? [p.probe] : []));
   const { bench, wrong } = bootBench(site, question.drill, { probes, tap: question.tap });
   if (wrong.length) return { what: 'wrong-drill', name: wrong[0]! };
-  const target = addressOf(bench, to, fromWho);
+  // An address that was asked for settles the family; else IPv4 where both ends have it.
+  const said = [fromWho, toWho].flatMap((w) => (w.type === 'addresses' ? [familyOf(w.range.first)] : []))[0];
+  const families = (said ? [said] : ([4, 6] as const)).filter((f) => speaks(bench, from, f));
+  const target = families.map((f) => addressOf(bench, to, fromWho, f)).find((a) => a !== undefined);
   const names = { from: nameOf(bench, from), to: nameOf(bench, to) };
+  if (!families.length) return { what: 'no-address', name: names.from };
   if (target === undefined) return { what: 'no-address', name: names.to };
   const mark = bench.newMark();
   const begun = start(bench, from, target, service, mark);
@@ -169,20 +175,31 @@ const nameOf = (bench: Bench, place: Place): string =>
       ? formatIp(place.address)
       : place.name.replace(/^~/, 'probe on ');
 
-function addressOf(bench: Bench, place: Place, from: Who): Ipv4 | undefined {
+const speaks = (bench: Bench, place: Place, family: Family): boolean =>
+  place.at === 'host'
+    ? !!bench.hosts.get(place.name)?.addresses.some((a) => familyOf(a.address) === family)
+    : place.at === 'far'
+      ? !!bench.fars.get(place.name)?.setup.addresses.some((a) => familyOf(a) === family)
+      : true;
+
+function addressOf(bench: Bench, place: Place, from: Who, family: Family): Ip | undefined {
+  const inFamily = (a: Ip) => familyOf(a) === family;
   switch (place.at) {
     case 'host':
-      return bench.hosts.get(place.name)?.address?.address;
+      return bench.hosts
+        .get(place.name)
+        ?.addresses.map((a) => a.address)
+        .find(inFamily);
     case 'far':
-      return bench.fars.get(place.name)?.setup.addresses[0];
+      return bench.fars.get(place.name)?.setup.addresses.find(inFamily);
     case 'address':
-      return place.address;
+      return inFamily(place.address) ? place.address : undefined;
     case 'box': {
       if (place.address !== undefined) return place.address;
       const states = bench.box.states();
       const asked = place.interface ?? (from.type === 'name' ? from.name : '');
       const own = states.get(asked) ?? [...states.values()].find((s) => s.addresses.length);
-      return own?.addresses.map((a) => a.address).find(isIpv4) ?? targetBeyond(bench);
+      return own?.addresses.map((a) => a.address).find(inFamily) ?? targetBeyond(bench, undefined, family);
     }
   }
 }
@@ -190,13 +207,13 @@ function addressOf(bench: Bench, place: Place, from: Who): Ipv4 | undefined {
 function start(
   bench: Bench,
   from: Place,
-  target: Ipv4,
+  target: Ip,
   service: FlowService,
   mark: number,
 ): Attempt | undefined {
   const host = from.at === 'host' ? bench.hosts.get(from.name) : undefined;
   const far = from.at === 'far' ? bench.fars.get(from.name) : undefined;
-  if (from.at === 'host' && !host?.address) return undefined;
+  if (from.at === 'host' && !host?.addresses.length) return undefined;
   const ends = host?.endpoints ?? far?.endpoints ?? (from.at === 'box' ? bench.box.endpoints : undefined);
   if (!ends) return undefined;
   const options = { mark, bind: from.at === 'box' ? from.interface : undefined };

@@ -1,8 +1,8 @@
 /** Routing tables from a site and the state of its interfaces, and the lookup that every packet takes. */
 import { contains, mustPrefix, networkOf } from '#core/addr';
-import type { Ip, Prefix } from '#core/addr';
+import type { Family, Ip, Prefix } from '#core/addr';
 import type { Statement } from '#core/notation';
-import { addressesOf, gatewayOf } from '#core/site';
+import { addressesOf, gateway6Of, gatewayOf } from '#core/site';
 import type { Interface, Prospects, Site } from '#core/site';
 
 /** What counts of an interface at one moment. */
@@ -13,8 +13,10 @@ export interface InterfaceState {
   readonly alive: boolean;
   /** Addresses with their lengths, the primary IPv4 address first; learned ones included. */
   readonly addresses: readonly Prefix[];
-  /** The next hop of its default route, written or learned. */
+  /** The next hop of its IPv4 default route, written or learned. */
   readonly gateway?: Ip;
+  /** The same for IPv6. */
+  readonly gateway6?: Ip;
 }
 
 /** The state of interfaces by their name. */
@@ -37,7 +39,7 @@ export interface Route {
   readonly statement?: Statement;
 }
 
-const DEFAULT4 = mustPrefix('0.0.0.0/0');
+const DEFAULTS = { 4: mustPrefix('0.0.0.0/0'), 6: mustPrefix('::/0') } as const;
 
 /** The state in which every interface that can work does, with what is foreseen to be learned. */
 export function foreseenStates(site: Site, prospects: Prospects): States {
@@ -49,6 +51,7 @@ export function foreseenStates(site: Site, prospects: Prospects): States {
         alive: true,
         addresses: addressesOf(iface, prospects),
         gateway: gatewayOf(iface, prospects),
+        gateway6: gateway6Of(iface, prospects),
       },
     ]),
   );
@@ -80,7 +83,9 @@ export function routesOf(site: Site, states: States): Route[] {
   }
   for (const iface of site.interfaces) {
     const state = states.get(iface.name);
-    if (state?.gateway !== undefined && !iface.off) out.push(defaultRoute(iface, state, state.gateway));
+    if (!state || iface.off) continue;
+    if (state.gateway !== undefined) out.push(defaultRoute(iface, state, 4, state.gateway));
+    if (state.gateway6 !== undefined) out.push(defaultRoute(iface, state, 6, state.gateway6));
   }
   for (const table of site.tables)
     for (const route of table.routes) {
@@ -110,12 +115,12 @@ export function routesOf(site: Site, states: States): Route[] {
   return out;
 }
 
-const defaultRoute = (iface: Interface, state: InterfaceState, via: Ip): Route => ({
+const defaultRoute = (iface: Interface, state: InterfaceState, family: Family, via: Ip): Route => ({
   table: iface.table,
-  prefix: DEFAULT4,
+  prefix: DEFAULTS[family],
   via,
   interface: iface.name,
-  origin: iface.gateway.by === 'learned' ? 'learned' : 'static',
+  origin: (family === 4 ? iface.gateway : iface.gateway6).by === 'learned' ? 'learned' : 'static',
   distance: 1,
   priority: iface.priority,
   usable: state.up && state.alive,

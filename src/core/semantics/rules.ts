@@ -214,8 +214,8 @@ export function addressesFor(site: Site, wiring: Wiring, prospects: Prospects, w
         case 'known':
           return IpSet.of(site.knowns.find((k) => k.name === who.name)!.items.map((i) => i.value.range));
         case 'station': {
-          const address = prospects.stations.get(who.name)?.address;
-          return address === undefined ? IpSet.empty : IpSet.ofAddresses([address]);
+          const own = [prospects.stations.get(who.name), prospects.stations6.get(who.name)];
+          return IpSet.ofAddresses(own.flatMap((p) => (p ? [p.address] : [])));
         }
         case 'far':
           return IpSet.ofAddresses(wiring.fars.find((f) => f.name === who.name)?.addresses ?? []);

@@ -3,17 +3,24 @@ export { ETHERNET_MTU, buildSite, documentOf, interfaceNamed, primaryAddress, st
 export type { Interface, NameProblem, OwnAddress, Port, Site, Zone } from './site';
 export { claimantAt, interfaceAt, jackTag, landed, landingOf } from './segments';
 export type { Landing } from './segments';
-export { completeWiring, describedPorts, interfaceMac, lowestFree, macFor } from './wiring';
+export { circuitMac, completeWiring, describedPorts, interfaceMac, lowestFree, macFor } from './wiring';
 export type { Circuit, Far, Station, Wiring } from './wiring';
 export {
   addressesOf,
+  advertisedNetwork,
   circuitsOf,
+  delegatedAddresses,
   foresee,
+  gateway6Of,
   gatewayOf,
+  lowestLent6,
   networksOf,
   poolSize,
   primaryOf,
+  slaacAddress,
+  speaks6,
   stationsOf,
+  wantsDelegation,
 } from './prospects';
-export type { Learned, Prospects } from './prospects';
+export type { Learned, Learned6, Prospects, UplinksLearned } from './prospects';
 export { freeName, nearestFreeSubnet, nextFreeSubnet } from './suggest';

@@ -2,10 +2,20 @@
  * What will be learned, foreseen without running anything: the address that a circuit gives an uplink, and the one
  * that a station gets. Observed leases and sessions, where the caller has them, stand instead.
  */
-import { contains, isIpv4, networkOf, prefixEquals, rangeContains } from '#core/addr';
-import type { Ip, Ipv4, Prefix } from '#core/addr';
+import {
+  contains,
+  identifierOf,
+  isIpv4,
+  networkOf,
+  offsetIp,
+  prefixEquals,
+  rangeContains,
+  subnetOf,
+} from '#core/addr';
+import type { Ip, Ipv4, Ipv6, Mac, Prefix } from '#core/addr';
 import { interfaceAt, landed } from './segments';
 import { primaryAddress, staticNetworks } from './site';
+import { interfaceMac } from './wiring';
 import type { Interface, Site } from './site';
 import type { Circuit, Station, Wiring } from './wiring';
 
@@ -19,12 +29,29 @@ export interface Learned {
   readonly supposed: boolean;
 }
 
-/** Everything foreseen for a site with its wiring. */
-export interface Prospects {
-  /** By interface name. */
+/** What an uplink gets for IPv6: by router advertisement, by DHCPv6, or both. */
+export interface Learned6 {
+  readonly addresses: readonly Prefix<Ipv6>[];
+  readonly gateway?: Ipv6;
+  readonly names: readonly Ip[];
+  /** The prefix delegated to the box. */
+  readonly delegated?: Prefix<Ipv6>;
+  readonly from: 'prospect' | 'lease';
+  readonly supposed: boolean;
+}
+
+/** What uplinks learn, by interface name. */
+export interface UplinksLearned {
   readonly uplinks: ReadonlyMap<string, Learned>;
+  readonly uplinks6: ReadonlyMap<string, Learned6>;
+}
+
+/** Everything foreseen for a site with its wiring. */
+export interface Prospects extends UplinksLearned {
   /** IPv4 addresses by station name, static ones included. */
   readonly stations: ReadonlyMap<string, Prefix<Ipv4>>;
+  /** Their IPv6 addresses, made from what is advertised on their segment or written. */
+  readonly stations6: ReadonlyMap<string, Prefix<Ipv6>>;
 }
 
 /** The circuits that arrive on the segment of an interface, in file order. */
@@ -39,28 +66,37 @@ export const stationsOf = (wiring: Wiring, iface: Interface): Station[] =>
     (s) => landed(s.landing) && iface.ports.includes(s.landing.port) && s.landing.tag === iface.tag,
   );
 
+/** The address that SLAAC makes in a network of length 64. RFC 4862 §5.5.3. */
+export const slaacAddress = (network: Prefix<Ipv6>, mac: Mac): Prefix<Ipv6> => ({
+  address: (network.address | identifierOf(mac)) as Ipv6,
+  length: network.length,
+});
+
+/** Whether an uplink asks for a prefix: some interface is numbered from it. */
+export const wantsDelegation = (site: Site, iface: Interface): boolean =>
+  site.interfaces.some((i) => !i.off && i.auto6.from.some((f) => f.interface === iface.name));
+
+/** The addresses that an interface takes from delegated prefixes: the first of each /64. */
+export function delegatedAddresses(
+  iface: Interface,
+  delegated: (uplink: string) => Prefix<Ipv6> | undefined,
+): Prefix<Ipv6>[] {
+  return iface.auto6.from.flatMap(({ interface: uplink, subnet }) => {
+    const prefix = delegated(uplink);
+    const net = prefix && subnetOf(prefix, subnet);
+    return net ? [{ address: offsetIp(net.address, 1)!, length: 64 }] : [];
+  });
+}
+
 /** Foresees what is learned. `observed` uplinks (leases and sessions really seen) take precedence. */
-export function foresee(
-  site: Site,
-  wiring: Wiring,
-  observed: ReadonlyMap<string, Learned> = new Map(),
-): Prospects {
+export function foresee(site: Site, wiring: Wiring, observed: Partial<UplinksLearned> = {}): Prospects {
   const uplinks = new Map<string, Learned>();
+  const uplinks6 = new Map<string, Learned6>();
   for (const iface of site.interfaces) {
-    const seen = observed.get(iface.name);
+    const seen = observed.uplinks?.get(iface.name) ?? learned4(wiring, iface);
     if (seen) uplinks.set(iface.name, seen);
-    else if (iface.dynamic === 'dhcp' && !iface.off) {
-      const circuit = circuitsOf(wiring, iface).find((c) => c.lends && !c.down);
-      const lent = circuit && lowestLent(circuit);
-      if (lent)
-        uplinks.set(iface.name, {
-          address: lent,
-          gateway: circuit.gateway,
-          names: circuit.names,
-          from: 'prospect',
-          supposed: circuit.supposed,
-        });
-    }
+    const seen6 = observed.uplinks6?.get(iface.name) ?? learned6(site, wiring, iface);
+    if (seen6) uplinks6.set(iface.name, seen6);
   }
   const stations = new Map<string, Prefix<Ipv4>>();
   const taken = new Set<Ip>();
@@ -77,7 +113,91 @@ export function foresee(
     stations.set(s.name, lease);
     taken.add(lease.address);
   }
-  return { uplinks, stations };
+  const stations6 = new Map<string, Prefix<Ipv6>>();
+  for (const s of wiring.stations) {
+    if (s.off) continue;
+    const iface = interfaceAt(site, s.landing);
+    const net = iface && advertisedNetwork(iface, (name) => uplinks6.get(name)?.delegated);
+    const own = s.address6 ?? (net && slaacAddress(net, s.mac));
+    if (own) stations6.set(s.name, own);
+  }
+  return { uplinks, uplinks6, stations, stations6 };
+}
+
+function learned4(wiring: Wiring, iface: Interface): Learned | undefined {
+  if (iface.off || !iface.dynamic) return undefined;
+  if (iface.dynamic === 'dhcp') {
+    const circuit = circuitsOf(wiring, iface).find((c) => c.lends && !c.down);
+    const lent = circuit && lowestLent(circuit);
+    return lent
+      ? {
+          address: lent,
+          gateway: circuit.gateway,
+          names: circuit.names,
+          from: 'prospect',
+          supposed: circuit.supposed,
+        }
+      : undefined;
+  }
+  const { carrier } = iface.statement;
+  const circuit = circuitsOf(wiring, iface).find((c) => c.session && !c.down);
+  const session = circuit?.session;
+  if (!session || carrier?.by !== 'pppoe') return undefined;
+  if (!circuit.supposed && (session.user !== carrier.user || session.secret !== carrier.secret))
+    return undefined;
+  return {
+    address: { address: session.gives, length: 32 },
+    gateway: session.peer,
+    names: circuit.names.filter(isIpv4),
+    from: 'prospect',
+    supposed: circuit.supposed,
+  };
+}
+
+function learned6(site: Site, wiring: Wiring, iface: Interface): Learned6 | undefined {
+  if (iface.off) return undefined;
+  const { slaac, dhcpv6 } = iface.auto6;
+  const delegation = wantsDelegation(site, iface);
+  if (!slaac && !dhcpv6 && !delegation) return undefined;
+  const circuit = circuitsOf(wiring, iface).find((c) => !c.down && speaks6(c));
+  if (!circuit) return undefined;
+  const { block6, lends6, delegates6 } = circuit;
+  const addresses: Prefix<Ipv6>[] = [];
+  if (slaac && block6?.length === 64) addresses.push(slaacAddress(block6, interfaceMac(site, iface)));
+  const lent = dhcpv6 && lends6 ? lowestLent6(lends6) : undefined;
+  if (lent) addresses.push(lent);
+  return {
+    addresses,
+    gateway: slaac || dhcpv6 ? circuit.linkLocal : undefined,
+    names: circuit.names.filter((n) => !isIpv4(n)),
+    delegated: delegation ? delegates6 : undefined,
+    from: 'prospect',
+    supposed: circuit.supposed,
+  };
+}
+
+/** Whether a circuit speaks IPv6. */
+export const speaks6 = (circuit: Circuit): boolean =>
+  !!(circuit.block6 ?? circuit.lends6 ?? circuit.delegates6);
+
+/** The first address that a provider lends: the one behind its own, which is the network's first. */
+export const lowestLent6 = (lends: Prefix<Ipv6>): Prefix<Ipv6> | undefined => {
+  const address = offsetIp(lends.address, 2);
+  return address !== undefined && contains(lends, address) ? { address, length: lends.length } : undefined;
+};
+
+/** The /64 that an interface advertises to its stations, where it does. */
+export function advertisedNetwork(
+  iface: Interface,
+  delegated: (uplink: string) => Prefix<Ipv6> | undefined,
+): Prefix<Ipv6> | undefined {
+  if (!iface.statement.advertises || iface.off) return undefined;
+  const own = [
+    ...iface.addresses.map((a) => a.prefix).filter((p): p is Prefix<Ipv6> => !isIpv4(p.address)),
+    ...delegatedAddresses(iface, delegated),
+  ];
+  const net = own.find((p) => p.length === 64);
+  return net && networkOf(net);
 }
 
 /** The first address of a circuit's pool; the provider gives the lowest free one, and nobody else asks. */
@@ -113,22 +233,25 @@ function leaseFor(iface: Interface, station: Station, taken: ReadonlySet<Ip>): P
   return undefined;
 }
 
-/** The IPv4 networks of an interface with what it learns, each once. */
-export function networksOf(iface: Interface, prospects: Prospects): Prefix[] {
-  const out = staticNetworks(iface);
-  const learned = prospects.uplinks.get(iface.name);
-  if (learned) {
-    const net = networkOf(learned.address);
-    if (!out.some((n) => prefixEquals(n, net))) out.unshift(net);
+/** The networks of an interface with what it learns, each once, a learned IPv4 one first. */
+export function networksOf(iface: Interface, prospects: UplinksLearned): Prefix[] {
+  const out: Prefix[] = [];
+  for (const address of addressesOf(iface, prospects)) {
+    const net = networkOf(address);
+    if (!out.some((n) => prefixEquals(n, net))) out.push(net);
   }
   return out;
 }
 
 /** All addresses of an interface with what it learns, the primary first. */
-export function addressesOf(iface: Interface, prospects: Prospects): Prefix[] {
+export function addressesOf(iface: Interface, prospects: UplinksLearned): Prefix[] {
   const learned = prospects.uplinks.get(iface.name);
-  const own = iface.addresses.map((a) => a.prefix);
-  return learned ? [learned.address, ...own] : own;
+  return [
+    ...(learned ? [learned.address] : []),
+    ...iface.addresses.map((a) => a.prefix),
+    ...(prospects.uplinks6.get(iface.name)?.addresses ?? []),
+    ...delegatedAddresses(iface, (name) => prospects.uplinks6.get(name)?.delegated),
+  ];
 }
 
 /** The primary IPv4 address, static or foreseen. */
@@ -136,9 +259,15 @@ export const primaryOf = (iface: Interface, prospects: Prospects): Prefix | unde
   prospects.uplinks.get(iface.name)?.address ?? primaryAddress(iface);
 
 /** The next hop of an interface's IPv4 default route, static or foreseen. */
-export function gatewayOf(iface: Interface, prospects: Prospects): Ip | undefined {
+export function gatewayOf(iface: Interface, prospects: UplinksLearned): Ip | undefined {
   if (iface.gateway.by === 'address') return iface.gateway.address;
   return iface.gateway.by === 'learned' ? prospects.uplinks.get(iface.name)?.gateway : undefined;
+}
+
+/** The next hop of an interface's IPv6 default route, static or foreseen. */
+export function gateway6Of(iface: Interface, prospects: UplinksLearned): Ip | undefined {
+  if (iface.gateway6.by === 'address') return iface.gateway6.address;
+  return iface.gateway6.by === 'learned' ? prospects.uplinks6.get(iface.name)?.gateway : undefined;
 }
 
 /** How many addresses the pools of an interface can give out, each once. */

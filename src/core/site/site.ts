@@ -9,6 +9,7 @@ import type {
   DoorStatement,
   ExpectStatement,
   FarStatement,
+  GatewayClause,
   InterfaceStatement,
   Kind,
   KnownStatement,
@@ -64,7 +65,18 @@ export interface Interface {
   readonly dynamic?: 'dhcp' | 'pppoe';
   /** Where the IPv4 default route leads, its default already applied (`learned` with dhcp and pppoe). */
   readonly gateway: { readonly by: 'address'; readonly address: Ip } | { readonly by: 'learned' | 'none' };
-  /** Not off, and in an upstream zone or with a gateway. */
+  /** How IPv6 addresses are got beside those that are written. */
+  readonly auto6: {
+    readonly slaac: boolean;
+    readonly dhcpv6: boolean;
+    /** A /64 of what is delegated on an uplink, by its number. */
+    readonly from: readonly { readonly interface: string; readonly subnet: number }[];
+  };
+  /** Whether it speaks IPv6 at all: it has any `address6`. */
+  readonly speaks6: boolean;
+  /** As `gateway`, for IPv6; `learned` from router advertisements with any `address6 by`. */
+  readonly gateway6: Interface['gateway'];
+  /** Not off, and in an upstream zone or with a gateway of either family. */
   readonly uplink: boolean;
   readonly priority: number;
   /** Resolvers used through it: written ones, and whether learned ones count. */
@@ -192,12 +204,23 @@ function resolveInterface(statement: InterfaceStatement, zones: readonly Zone[])
   for (const item of statement.address6)
     if (item.value.by === 'static')
       addresses.push({ prefix: item.value.prefix, at: item.at, primary: false });
-  const said = statement.gateway?.value;
-  const gateway: Interface['gateway'] = said
-    ? said.by === 'address'
-      ? { by: 'address', address: said.address }
-      : { by: said.by }
-    : { by: dynamic ? 'learned' : 'none' };
+  const sources6 = statement.address6.map((a) => a.value);
+  const auto6: Interface['auto6'] = {
+    slaac: sources6.some((a) => a.by === 'slaac'),
+    dhcpv6: sources6.some((a) => a.by === 'dhcpv6'),
+    from: sources6.flatMap((a) =>
+      a.by === 'from' ? [{ interface: a.interface.name, subnet: a.subnet }] : [],
+    ),
+  };
+  const learns6 = auto6.slaac || auto6.dhcpv6;
+  const wayOf = (said: GatewayClause | undefined, learns: boolean): Interface['gateway'] =>
+    said
+      ? said.by === 'address'
+        ? { by: 'address', address: said.address }
+        : { by: said.by }
+      : { by: learns ? 'learned' : 'none' };
+  const gateway = wayOf(statement.gateway?.value, dynamic !== undefined);
+  const gateway6 = wayOf(statement.gateway6?.value, learns6);
   const off = !!statement.off;
   return {
     name: statement.name,
@@ -209,15 +232,18 @@ function resolveInterface(statement: InterfaceStatement, zones: readonly Zone[])
     off,
     addresses,
     dynamic,
+    auto6,
+    speaks6: sources6.length > 0,
     gateway,
-    uplink: !off && (!!zone?.upstream || gateway.by !== 'none'),
+    gateway6,
+    uplink: !off && (!!zone?.upstream || gateway.by !== 'none' || gateway6.by !== 'none'),
     priority: statement.priority?.value ?? 1,
     names: statement.names
       ? {
           learned: statement.names.value.learned,
           addresses: statement.names.value.addresses.map((a) => a.value),
         }
-      : { learned: dynamic !== undefined, addresses: [] },
+      : { learned: dynamic !== undefined || learns6, addresses: [] },
   };
 }
 

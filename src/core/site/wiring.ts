@@ -6,14 +6,17 @@ import {
   contains,
   formatIp,
   hostRange,
+  identifierOf,
   isIpv4,
+  linkLocal,
   mustIpv4,
   mustPrefix,
   networkOf,
   offsetIp,
   overlaps,
+  parseIp,
 } from '#core/addr';
-import type { Ip, Ipv4, Mac, Prefix, Range, Services } from '#core/addr';
+import type { Ip, Ipv4, Ipv6, Mac, Prefix, Range, Services } from '#core/addr';
 import type { CircuitStatement, FarStatement, Plug, StationStatement } from '#core/notation';
 import { landingOf } from './segments';
 import type { Landing } from './segments';
@@ -32,8 +35,24 @@ export interface Circuit {
   /** Addresses given by DHCP. */
   readonly lends?: Range<Ipv4>;
   readonly gateway?: Ipv4;
+  /** A PPPoE login and the two ends of its session. A supposed one takes any login. */
+  readonly session?: {
+    readonly user: string;
+    readonly secret: string;
+    readonly gives: Ipv4;
+    readonly peer: Ipv4;
+  };
+  /** The IPv6 network of the line, its router at the first address. */
+  readonly block6?: Prefix<Ipv6>;
+  /** The network of which addresses are given by DHCPv6. */
+  readonly lends6?: Prefix<Ipv6>;
+  /** The prefix that is delegated to the box. */
+  readonly delegates6?: Prefix<Ipv6>;
+  /** Where a static IPv6 gateway is; the router answers at its link-local address beside. */
+  readonly gateway6?: Ipv6;
+  readonly linkLocal: Ipv6;
   readonly names: readonly Ip[];
-  readonly routes: readonly { readonly prefix: Prefix<Ipv4>; readonly via: Ipv4 }[];
+  readonly routes: readonly { readonly prefix: Prefix; readonly via: Ip }[];
   /** The address that its own translation shows; absent: it does not translate. */
   readonly translatesTo?: Ipv4;
   readonly silent: boolean;
@@ -54,6 +73,9 @@ export interface Station {
   readonly address?: Prefix<Ipv4>;
   readonly dhcp: boolean;
   readonly gateway?: Ipv4;
+  /** A written IPv6 address; without one it makes its own where a router advertises. */
+  readonly address6?: Prefix<Ipv6>;
+  readonly gateway6?: Ipv6;
   readonly names: readonly Ip[];
   readonly mac: Mac;
   readonly listens: Services;
@@ -120,7 +142,8 @@ export function completeWiring(site: Site): Wiring {
       iface.ports.length && iface.ports.every((p) => !described.has(p)) ? iface.ports[0] : undefined;
     if (port !== undefined && iface.uplink) circuits.push(supposedCircuit(site, iface, port, i));
     const inside = silentPort(iface);
-    if (inside !== undefined && !iface.uplink && !iface.off && primaryAddress(iface))
+    const numbered = primaryAddress(iface) ?? (iface.speaks6 && iface.statement.advertises);
+    if (inside !== undefined && !iface.uplink && !iface.off && numbered)
       stations.push(supposedStation(site, iface, inside));
   }
   return { circuits, stations, fars: completeFars(site, circuits, stations) };
@@ -133,6 +156,14 @@ function statedCircuit(site: Site, s: CircuitStatement): Circuit {
     prefix && isIpv4(prefix.address)
       ? lowestFree(prefix, (a) => !!lends && a >= lends.first && a <= lends.last)
       : undefined;
+  const said = s.gateway?.value;
+  const login = s.pppoe?.value;
+  const session =
+    login && isIpv4(login.gives) && isIpv4(login.peer)
+      ? { user: login.user, secret: login.secret, gives: login.gives, peer: login.peer }
+      : undefined;
+  const six = (p: Prefix | undefined) => (p && !isIpv4(p.address) ? (p as Prefix<Ipv6>) : undefined);
+  const block6 = six(s.block6?.value);
   return {
     name: s.name,
     supposed: false,
@@ -141,9 +172,15 @@ function statedCircuit(site: Site, s: CircuitStatement): Circuit {
     landing: landingOf(site, s.plug),
     prefix,
     lends,
-    gateway: (s.gateway?.value as Ipv4 | undefined) ?? lowest,
+    gateway: said !== undefined && isIpv4(said) ? said : (lowest ?? session?.peer),
+    session,
+    block6,
+    lends6: six(s.lends6?.value),
+    delegates6: six(s.delegates6?.value),
+    gateway6: said !== undefined && !isIpv4(said) ? said : block6 && hostRange(block6).first,
+    linkLocal: linkLocal(identifierOf(circuitMac(s.name))),
     names: s.names.map((n) => n.value),
-    routes: s.routes.map((r) => ({ prefix: r.value.prefix as Prefix<Ipv4>, via: r.value.via as Ipv4 })),
+    routes: s.routes.map((r) => ({ prefix: r.value.prefix, via: r.value.via })),
     translatesTo: s.translating
       ? ((s.translating.value.as as Ipv4 | undefined) ?? translationAddress(site.circuits.indexOf(s)))
       : undefined,
@@ -155,20 +192,27 @@ function statedCircuit(site: Site, s: CircuitStatement): Circuit {
   };
 }
 
+/** The MAC address of the provider's router on a circuit. */
+export const circuitMac = (name: string): Mac => macFor(`circuit ${name}`);
+
 /** What a translating circuit shows when it does not say: an address of 198.19.0.0/16, one for each circuit. */
 const translationAddress = (index: number): Ipv4 => offsetIp(mustIpv4('198.19.0.1'), (index % 250) * 256)!;
 
 function statedStation(site: Site, s: StationStatement): Station {
   const source = s.address?.value;
+  const own = source?.by === 'static' ? source.prefix : undefined;
+  const gateway = s.gateway?.value;
   return {
     name: s.name,
     supposed: false,
     statement: s,
     plug: s.plug,
     landing: landingOf(site, s.plug),
-    address: source?.by === 'static' ? (source.prefix as Prefix<Ipv4>) : undefined,
+    address: own && isIpv4(own.address) ? (own as Prefix<Ipv4>) : undefined,
     dhcp: source?.by === 'dhcp',
-    gateway: s.gateway?.value as Ipv4 | undefined,
+    gateway: gateway !== undefined && isIpv4(gateway) ? gateway : undefined,
+    address6: own && !isIpv4(own.address) ? (own as Prefix<Ipv6>) : undefined,
+    gateway6: gateway !== undefined && !isIpv4(gateway) ? gateway : undefined,
     names: s.names.map((n) => n.value),
     mac: s.mac?.value ?? macFor(`station ${s.name}`),
     listens: s.listens ?? [],
@@ -194,6 +238,8 @@ function supposedCircuit(site: Site, iface: Interface, port: string, index: numb
     supposed: true,
     plug: undefined,
     landing: { port, tag: iface.tag },
+    ...supposed6(site, iface, index),
+    linkLocal: linkLocal(identifierOf(circuitMac(`supposed-${iface.name}`))),
     routes: [],
     silent: false,
     delay: 0,
@@ -218,6 +264,13 @@ function supposedCircuit(site: Site, iface: Interface, port: string, index: numb
   }
   const at = (offset: number) => offsetIp(net.address, offset)!;
   const named = iface.names.addresses.length > 0 || (site.box?.names.length ?? 0) > 0;
+  if (iface.dynamic === 'pppoe')
+    return {
+      ...common,
+      session: { user: '', secret: '', gives: at(100), peer: at(1) },
+      gateway: at(1),
+      names: named ? [] : [at(1)],
+    };
   return {
     ...common,
     prefix: net,
@@ -227,15 +280,42 @@ function supposedCircuit(site: Site, iface: Interface, port: string, index: numb
   };
 }
 
+/**
+ * What a supposed circuit gives of IPv6: the networks that the interface has written, else some of RFC 5180's
+ * benchmarking block, which counts as public as IPv4's does.
+ */
+function supposed6(
+  site: Site,
+  iface: Interface,
+  index: number,
+): Pick<Circuit, 'block6' | 'lends6' | 'delegates6' | 'gateway6'> {
+  const own = iface.addresses.map((a) => a.prefix).find((p): p is Prefix<Ipv6> => !isIpv4(p.address));
+  const { slaac, dhcpv6 } = iface.auto6;
+  const delegated = site.interfaces.some((i) => i.auto6.from.some((f) => f.interface === iface.name));
+  if (!own && !slaac && !dhcpv6 && !delegated) return {};
+  const at = (network: string, shift: bigint, length: number): Prefix<Ipv6> => ({
+    address: ((parseIp(network) as bigint) + (BigInt(index) << shift)) as Ipv6,
+    length,
+  });
+  const line = own ? networkOf(own) : at('2001:2:0:f000::', 64n, 64);
+  const said = iface.gateway6.by === 'address' ? iface.gateway6.address : undefined;
+  return {
+    block6: own || slaac ? line : undefined,
+    lends6: dhcpv6 ? line : undefined,
+    delegates6: delegated ? at('2001:2:0:0::', 72n, 56) : undefined,
+    gateway6: said !== undefined && !isIpv4(said) ? said : hostRange(line).first,
+  };
+}
+
 /** A desk PC: by DHCP where the interface lends, else with a free address of the subnet. */
 function supposedStation(site: Site, iface: Interface, port: string): Station {
-  const own = primaryAddress(iface)! as Prefix<Ipv4>;
-  const taken = new Set([
+  const own = primaryAddress(iface) as Prefix<Ipv4> | undefined;
+  const taken = new Set<Ip>([
     ...iface.addresses.map((a) => a.prefix.address),
     ...site.knowns.flatMap((k) => k.items.map((i) => i.value.range.first)),
   ]);
   const lends = iface.statement.lends.some((l) => l.ranges.length > 0);
-  const free = lowestFree(own, (a) => taken.has(a));
+  const free = own && lowestFree(own, (a) => taken.has(a));
   let name = `${iface.name}-desk`;
   while (site.stations.some((s) => s.name === name)) name += '-2';
   const resolvesItself = !!site.box?.servesNames && answersDns(iface);
@@ -243,10 +323,10 @@ function supposedStation(site: Site, iface: Interface, port: string): Station {
     name,
     supposed: true,
     landing: { port, tag: iface.tag },
-    address: !lends && free !== undefined ? { address: free, length: own.length } : undefined,
+    address: own && !lends && free !== undefined ? { address: free, length: own.length } : undefined,
     dhcp: lends,
-    gateway: own.address,
-    names: resolvesItself ? [own.address] : (site.box?.names.map((n) => n.value) ?? []),
+    gateway: own?.address,
+    names: resolvesItself && own ? [own.address] : (site.box?.names.map((n) => n.value) ?? []),
     mac: macFor(`desk ${iface.name}`),
     listens: [],
     silent: false,
@@ -298,6 +378,23 @@ function completeFars(site: Site, circuits: readonly Circuit[], stations: readon
       resolves: false,
       silent: false,
     });
+  }
+  // Where IPv6 leads out and no far host has such an address, one is supposed, so that there is somebody to ask.
+  const out6 = circuits.some((c) => c.block6 ?? c.lends6 ?? c.delegates6);
+  if (out6 && !fars.some((f) => !f.silent && f.addresses.some((a) => !isIpv4(a)))) {
+    const supposed = fars.findIndex((f) => f.supposed && f.name === 'www.example');
+    const address = parseIp('2001:db8:ffff::80')!;
+    const known = fars[supposed];
+    if (known) fars[supposed] = { ...known, addresses: [...known.addresses, address] };
+    else
+      fars.push({
+        name: 'www6.example',
+        supposed: true,
+        addresses: [address],
+        listens: WEB,
+        resolves: false,
+        silent: false,
+      });
   }
   const insideNetworks = site.interfaces.filter((i) => !i.uplink).flatMap(staticNetworks);
   const own = new Set(site.interfaces.flatMap((i) => i.addresses.map((a) => a.prefix.address)));

@@ -4,13 +4,15 @@
  *  0 id  2 flags  4 questions  6 answers  8 authority  10 additional  12 ...
  * Names are labels of a length octet and that many octets, ended by zero, or a pointer (§4.1.4).
  */
-import type { Ipv4 } from '#core/addr';
+import { isIpv4 } from '#core/addr';
+import type { Ip, Ipv4, Ipv6 } from '#core/addr';
 import { ByteReader, ByteWriter, ok } from '../base';
 import type { Result } from '../base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 
-const TYPE_A = 1;
+/** Record types: an IPv4 address, and an IPv6 address (RFC 3596 §2.1). */
+export const DNS_TYPE = { a: 1, aaaa: 28 } as const;
 const CLASS_IN = 1;
 
 /** Response codes, RFC 1035 §4.1.1. */
@@ -22,10 +24,10 @@ export interface Dns {
   readonly rcode: number;
   /** The name asked for, lower-case, without the final dot. */
   readonly name: string;
-  /** The type asked for: 1 is A. */
+  /** The type asked for; see DNS_TYPE. */
   readonly type: number;
-  /** The A records of the answer. */
-  readonly addresses: readonly Ipv4[];
+  /** The addresses of the answer, of the type asked for. */
+  readonly addresses: readonly Ip[];
 }
 
 function readName(r: ByteReader): string | undefined {
@@ -62,14 +64,15 @@ export function decodeDns(bytes: Uint8Array): Result<Dns, WireFault> {
   if (name === undefined || !r.has(4)) return fault('dns', 'malformed', 'question');
   const type = r.u16();
   r.u16();
-  const addresses: Ipv4[] = [];
+  const addresses: Ip[] = [];
   for (let i = 0; i < answers; i++) {
     if (readName(r) === undefined || !r.has(10)) return fault('dns', 'malformed', `answer ${i}`);
     const kind = r.u16();
     r.take(6);
     const size = r.u16();
     if (!r.has(size)) return fault('dns', 'truncated', `answer ${i}`);
-    if (kind === TYPE_A && size === 4) addresses.push(r.u32() as Ipv4);
+    if (kind === DNS_TYPE.a && size === 4) addresses.push(r.u32() as Ipv4);
+    else if (kind === DNS_TYPE.aaaa && size === 16) addresses.push(r.u128() as Ipv6);
     else r.take(size);
   }
   return ok({ id, response: (flags & 0x8000) !== 0, rcode: flags & 15, name, type, addresses });
@@ -79,7 +82,8 @@ export function encodeDns(dns: Dns): Uint8Array {
   const labels = dns.name === '' ? [] : dns.name.split('.');
   const nameSize = labels.reduce((sum, label) => sum + 1 + label.length, 1);
   const answers = dns.response ? dns.addresses : [];
-  const w = new ByteWriter(12 + nameSize + 4 + answers.length * 16)
+  const size = answers.reduce((sum, a) => sum + (isIpv4(a) ? 16 : 28), 0);
+  const w = new ByteWriter(12 + nameSize + 4 + size)
     .u16(dns.id)
     .u16((dns.response ? 0x8180 : 0x0100) | dns.rcode)
     .u16(1)
@@ -90,18 +94,21 @@ export function encodeDns(dns: Dns): Uint8Array {
     for (const c of label) w.u8(c.charCodeAt(0) & 0x7f);
   }
   w.u8(0).u16(dns.type).u16(CLASS_IN);
-  for (const address of answers)
-    // A pointer to the question's name at 12, type A, class IN, five minutes, four octets.
-    w.u16(0xc00c).u16(TYPE_A).u16(CLASS_IN).u32(300).u16(4).u32(address);
+  for (const address of answers) {
+    // A pointer to the question's name at 12, type, class IN, five minutes, then the address with its size.
+    w.u16(0xc00c);
+    if (isIpv4(address)) w.u16(DNS_TYPE.a).u16(CLASS_IN).u32(300).u16(4).u32(address);
+    else w.u16(DNS_TYPE.aaaa).u16(CLASS_IN).u32(300).u16(16).u128(address);
+  }
   return w.bytes;
 }
 
-/** A question for the addresses of a name. */
-export const dnsQuestion = (id: number, name: string): Dns => ({
+/** A question for the addresses of a name, of one family. */
+export const dnsQuestion = (id: number, name: string, type: number = DNS_TYPE.a): Dns => ({
   id,
   response: false,
   rcode: RCODE.none,
   name,
-  type: TYPE_A,
+  type,
   addresses: [],
 });

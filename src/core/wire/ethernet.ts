@@ -16,9 +16,19 @@ import type { WireFault } from './fault';
 
 export const BROADCAST = 0xffffffffffff as Mac;
 /** EtherTypes from the IEEE registry (RFC 7042 app. B). */
-export const ETHERTYPE = { ipv4: 0x0800, arp: 0x0806, vlan: 0x8100, ipv6: 0x86dd } as const;
+export const ETHERTYPE = {
+  ipv4: 0x0800,
+  arp: 0x0806,
+  vlan: 0x8100,
+  ipv6: 0x86dd,
+  pppoeDiscovery: 0x8863,
+  pppoeSession: 0x8864,
+} as const;
 /** Shortest frame without its check sequence, octets. */
 const LEAST = 60;
+
+/** Whether the address is a group's, the broadcast address included (IEEE 802.3 §3.2.3, the first bit sent). */
+export const isGroupMac = (mac: Mac): boolean => Math.floor(mac / 2 ** 40) % 2 === 1;
 
 export interface Ethernet {
   readonly destination: Mac;

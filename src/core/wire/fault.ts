@@ -2,7 +2,20 @@ import { err } from '../base';
 
 /** Why bytes could not be decoded: they end too early, contradict themselves, or their checksum is wrong. */
 export interface WireFault {
-  readonly layer: 'ethernet' | 'arp' | 'ipv4' | 'icmp' | 'udp' | 'tcp' | 'dhcp' | 'dns';
+  readonly layer:
+    | 'ethernet'
+    | 'arp'
+    | 'ipv4'
+    | 'ipv6'
+    | 'icmp'
+    | 'nd'
+    | 'udp'
+    | 'tcp'
+    | 'dhcp'
+    | 'dhcpv6'
+    | 'dns'
+    | 'pppoe'
+    | 'ppp';
   readonly what: 'truncated' | 'malformed' | 'checksum';
   readonly detail: string;
 }

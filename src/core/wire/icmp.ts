@@ -1,5 +1,6 @@
 /**
- * ICMP for IPv4. RFC 792; codes of "unreachable" also RFC 1812 §5.2.7.1; next-hop MTU RFC 1191 §4.
+ * ICMP. For IPv4 RFC 792; codes of "unreachable" also RFC 1812 §5.2.7.1; next-hop MTU RFC 1191 §4. The value is the
+ * same for both families, with the codes of IPv4; icmp6.ts writes it for IPv6.
  *
  *  0      1      2           4                8
  * +------+------+-----------+----------------+---------...
@@ -89,5 +90,9 @@ function write(icmp: Icmp): ByteWriter {
   }
 }
 
-/** What an error carries of the packet it is about: the header and the first 8 octets behind it (RFC 792). */
-export const quoteOf = (packet: Uint8Array): Uint8Array => packet.slice(0, 28);
+/**
+ * What an error carries of the packet it is about: the header and the first 8 octets behind it (RFC 792), for IPv6
+ * as much as fits into its least MTU (RFC 4443 §2.4 c).
+ */
+export const quoteOf = (packet: Uint8Array): Uint8Array =>
+  packet.slice(0, packet[0]! >>> 4 === 6 ? 1280 - 48 : 28);

@@ -100,7 +100,3 @@ export const ipv4Packet = (
   options: NO_OPTIONS,
   ...fields,
 });
-
-/** The sum of the pseudo header that UDP and TCP checksums begin with (RFC 768, RFC 9293 §3.1). */
-export const pseudoHeaderSum = (source: Ipv4, destination: Ipv4, protocol: number, length: number): number =>
-  (source >>> 16) + (source & 0xffff) + (destination >>> 16) + (destination & 0xffff) + protocol + length;

@@ -8,12 +8,12 @@
  * 20 options up to offset × 4; only the maximum segment size is read and written.
  */
 import { PROTO } from '#core/addr';
-import type { Ipv4 } from '#core/addr';
+import type { Ip } from '#core/addr';
 import { ByteReader, ByteWriter, ok, onesComplementSum } from '../base';
 import type { Result } from '../base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
-import { pseudoHeaderSum } from './ipv4';
+import { pseudoHeaderSum } from './ip';
 
 export const TCP_HEADER = 20;
 
@@ -33,7 +33,7 @@ export interface Tcp {
   readonly data: Uint8Array;
 }
 
-export function decodeTcp(bytes: Uint8Array, source: Ipv4, destination: Ipv4): Result<Tcp, WireFault> {
+export function decodeTcp(bytes: Uint8Array, source: Ip, destination: Ip): Result<Tcp, WireFault> {
   if (bytes.length < TCP_HEADER) return fault('tcp', 'truncated', `${bytes.length} octets`);
   const r = new ByteReader(bytes);
   const [sourcePort, destinationPort] = [r.u16(), r.u16()];
@@ -73,7 +73,7 @@ function mssOf(options: Uint8Array): number | undefined {
   return undefined;
 }
 
-export function encodeTcp(tcp: Tcp, source: Ipv4, destination: Ipv4): Uint8Array {
+export function encodeTcp(tcp: Tcp, source: Ip, destination: Ip): Uint8Array {
   const header = TCP_HEADER + (tcp.mss === undefined ? 0 : 4);
   const length = header + tcp.data.length;
   const flags =

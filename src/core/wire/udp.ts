@@ -2,12 +2,12 @@
  * UDP. RFC 768: source port, destination port, length, checksum (2 octets each), then data.
  */
 import { PROTO } from '#core/addr';
-import type { Ipv4 } from '#core/addr';
+import type { Ip } from '#core/addr';
 import { ByteReader, ByteWriter, ok, onesComplementSum } from '../base';
 import type { Result } from '../base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
-import { pseudoHeaderSum } from './ipv4';
+import { pseudoHeaderSum } from './ip';
 
 export interface Udp {
   readonly sourcePort: number;
@@ -15,8 +15,11 @@ export interface Udp {
   readonly data: Uint8Array;
 }
 
-/** `source` and `destination` are those of the IP header, for the checksum. A checksum of zero is "none sent". */
-export function decodeUdp(bytes: Uint8Array, source: Ipv4, destination: Ipv4): Result<Udp, WireFault> {
+/**
+ * `source` and `destination` are those of the IP header, for the checksum. A checksum of zero is "none sent", which
+ * only IPv4 allows (RFC 8200 §8.1).
+ */
+export function decodeUdp(bytes: Uint8Array, source: Ip, destination: Ip): Result<Udp, WireFault> {
   if (bytes.length < 8) return fault('udp', 'truncated', `${bytes.length} octets`);
   const r = new ByteReader(bytes);
   const [sourcePort, destinationPort, length, checksum] = [r.u16(), r.u16(), r.u16(), r.u16()];
@@ -24,14 +27,14 @@ export function decodeUdp(bytes: Uint8Array, source: Ipv4, destination: Ipv4): R
     return fault('udp', 'truncated', `length ${length} in ${bytes.length} octets`);
   const whole = bytes.subarray(0, length);
   if (
-    checksum !== 0 &&
+    (checksum !== 0 || typeof source === 'bigint') &&
     onesComplementSum(whole, pseudoHeaderSum(source, destination, PROTO.udp, length)) !== 0xffff
   )
     return fault('udp', 'checksum', '');
   return ok({ sourcePort, destinationPort, data: whole.subarray(8) });
 }
 
-export function encodeUdp(udp: Udp, source: Ipv4, destination: Ipv4): Uint8Array {
+export function encodeUdp(udp: Udp, source: Ip, destination: Ip): Uint8Array {
   const length = 8 + udp.data.length;
   const w = new ByteWriter(length)
     .u16(udp.sourcePort)

@@ -1,0 +1,87 @@
+/** What the box does for others in its own name: lending addresses, resolving names, telling the time. */
+import { contains, isIpv4 } from '#core/addr';
+import type { Ip, Ipv4, Prefix } from '#core/addr';
+import type { Interface, Site, Wiring } from '#core/site';
+import { DhcpServer } from './dhcp-server';
+import type { Endpoints } from './endpoints';
+
+/** The DHCP server of an interface with pools, or undefined where it lends nothing. */
+export function poolsOf(site: Site, wiring: Wiring, def: Interface): DhcpServer | undefined {
+  const { lends, keeps } = def.statement;
+  const own = def.addresses.map((a) => a.prefix).filter((p): p is Prefix<Ipv4> => isIpv4(p.address));
+  const primary = def.addresses.find((a) => a.primary)?.prefix as Prefix<Ipv4> | undefined;
+  if (!lends.length || !primary) return undefined;
+  // A server probes an address before it offers it (RFC 2131 §2.2), so what is fixed on the segment is not given.
+  const fixed = wiring.stations.flatMap((s) => (s.address && !s.off ? [s.address.address] : []));
+  const boxNames = (site.box?.names ?? []).map((n) => n.value).filter(isIpv4);
+  return new DhcpServer({
+    address: primary.address,
+    pools: lends.map((l) => ({ ranges: l.ranges.map((r) => r.value), seconds: l.seconds })),
+    keeps: keeps.flatMap((k) => (isIpv4(k.address.value) ? [{ address: k.address.value, mac: k.mac }] : [])),
+    taken: new Set([...own.map((p) => p.address), ...fixed]),
+    terms: (address) => {
+      const home = own.find((p) => contains(p, address));
+      if (!home) return undefined;
+      const pool =
+        lends.find((l) =>
+          l.ranges.some((r) => address >= (r.value.first as Ipv4) && address <= (r.value.last as Ipv4)),
+        ) ?? lends[0]!;
+      const names = pool.names.map((n) => n.value).filter(isIpv4);
+      return {
+        length: home.length,
+        gateway: (pool.gateway?.value as Ipv4 | undefined) ?? home.address,
+        names: names.length ? names : site.box?.servesNames ? [home.address] : boxNames,
+      };
+    },
+  });
+}
+
+/** A resolver that the box asks, through an uplink where one is named. */
+export interface Asked {
+  readonly address: Ip;
+  readonly bind?: string;
+}
+
+/** The box as resolver: it asks its own resolvers one after another and hands the first answer on. */
+export function serveBoxNames(endpoints: Endpoints, resolvers: () => readonly Asked[]): void {
+  endpoints.serveUdp(53, (data, _from, reply) => {
+    const question = data.slice();
+    const servers = resolvers();
+    const next = (i: number) => {
+      const server = servers[i];
+      if (!server) return;
+      const attempt = endpoints.ask(server.address, 53, question, { bind: server.bind });
+      const then = () => (attempt.data ? reply(attempt.data) : next(i + 1));
+      if (attempt.done) then();
+      else attempt.then = then;
+    };
+    next(0);
+  });
+}
+
+/** The box tells the time: an NTP server's answer in form (RFC 5905 §7.3), with a clock of the bench. */
+export function serveTime(endpoints: Endpoints): void {
+  endpoints.serveUdp(123, (data, _from, reply) => {
+    const answer = new Uint8Array(48);
+    answer.set(data.subarray(0, 48));
+    // Version as asked, mode 4 (server), stratum 3.
+    answer[0] = ((data[0] ?? 0x23) & 0x38) | 4;
+    answer[1] = 3;
+    answer.set(data.subarray(40, 48), 24);
+    reply(answer);
+  });
+}
+
+/** Addresses that an uplink answers for without holding them: what doors and `leave … as` use of its subnet or block. */
+export function proxiedFor(site: Site, def: Interface): Set<Ip> {
+  if (!def.uplink) return new Set();
+  const block = def.statement.block?.value;
+  const nets = [...def.addresses.map((a) => a.prefix), ...(block && !block.routed ? [block.prefix] : [])];
+  const wanted = [
+    ...site.leaves.flatMap((l) => (l.as?.by === 'address' ? [l.as.address.value] : [])),
+    ...site.doors.flatMap((d) =>
+      d.outside && 'address' in d.outside.value ? [d.outside.value.address] : [],
+    ),
+  ];
+  return new Set(wanted.filter((a) => nets.some((n) => contains(n, a))));
+}

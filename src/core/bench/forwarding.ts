@@ -1,0 +1,490 @@
+/**
+ * What the box does with a packet, in the order in which it is done: its own business, known flows, the source check,
+ * the box itself, the route, passing, leaving, the neighbour, departure. What it decides comes from `semantics`; this
+ * file is when.
+ */
+import { contains, isGroup, isIpv4, isLinkLocal } from '#core/addr';
+import type { Ip } from '#core/addr';
+import { checkSource, decideAnswer, decideLeave, decidePassage, lookUp } from '#core/semantics';
+import type { LeaveRule, Route, Rules, States } from '#core/semantics';
+import type { Site } from '#core/site';
+import {
+  BROADCAST,
+  ETHERTYPE,
+  UNREACHABLE,
+  decodeDhcp,
+  encodeIp,
+  encodeTcp,
+  ipPacket,
+  quoteOf,
+} from '#core/wire';
+import type { Icmp, IpPacket } from '#core/wire';
+import type { BoxInterface } from './box-interface';
+import { FlowTable, fromSource, reversed, translated } from './flows';
+import type { Flow, Found } from './flows';
+import { DHCP_CLIENT_PORT, DHCP_SERVER_PORT, EVERYONE, dhcpPacket } from './host';
+import { icmpPacket, readPacket, withClampedMss, withEnds, withQuote } from './packet';
+import type { Ends, ReadPacket } from './packet';
+import type { Scheduler } from './scheduler';
+import type { Step, StepCode, Tracer } from './trace';
+
+/** What the box remembers of a flow. An empty interface name stands for the box itself. */
+interface About {
+  readonly arrival: string;
+  readonly departure: string;
+  /** Next hop of the forward direction. */
+  readonly hop?: Ip;
+}
+
+/** What counts of the box at one moment. */
+export interface Moment {
+  readonly routes: readonly Route[];
+  readonly states: States;
+  readonly rules: Rules;
+  /** The box's own addresses, by table. */
+  readonly own: ReadonlyMap<string, ReadonlySet<Ip>>;
+}
+
+/** What forwarding needs of the box around it. */
+export interface ForwardingSide {
+  readonly name: string;
+  readonly site: Site;
+  readonly scheduler: Scheduler;
+  readonly trace: Tracer;
+  now(): Moment;
+  interfaceNamed(name: string): BoxInterface | undefined;
+  /** A packet for the box itself. */
+  deliver(read: ReadPacket, mark?: number): void;
+}
+
+/** The table name under which the box's own side of flows is kept; no table of a site can be called that. */
+const BOX = '';
+const NOTHING = new Uint8Array(0);
+
+export class Forwarding {
+  private readonly flows = new FlowTable<About>();
+
+  constructor(private readonly side: ForwardingSide) {}
+
+  private step(
+    mark: number | undefined,
+    stage: Step['stage'],
+    code: StepCode,
+    packet: IpPacket,
+    more: Partial<Step> = {},
+  ): void {
+    if (mark !== undefined) this.side.trace(mark, { node: this.side.name, stage, code, packet, ...more });
+  }
+
+  private ownAddresses(table: string): ReadonlySet<Ip> {
+    return this.side.now().own.get(table) ?? NONE;
+  }
+
+  /** An uplink died: its flows may start again elsewhere. */
+  forgetFlowsBy(departure: string): void {
+    this.flows.forgetWhere((about) => about.departure === departure);
+  }
+
+  // ---- packets in
+
+  arrived(arrival: BoxInterface, read: ReadPacket, mark?: number): void {
+    const { packet } = read;
+    if (this.ownBusiness(arrival, read)) return;
+    this.step(mark, 'arrival', 'arrived', packet, { interface: arrival.name });
+    const { table } = arrival.def;
+    const own = this.ownAddresses(table);
+    if (own.has(packet.source) || isLoopback(packet.source)) {
+      this.step(mark, 'source-check', 'own-source', packet, { interface: arrival.name });
+      return;
+    }
+    const found = this.flows.find(table, packet.protocol, read.ends, this.side.scheduler.now);
+    if (found) {
+      this.known(arrival, found, read, mark);
+      return;
+    }
+    if (read.about) {
+      this.related(arrival, read, mark);
+      return;
+    }
+    if (!read.starts) {
+      this.step(mark, 'known-flow', 'malformed', packet, {
+        detail: read.inner.protocol === 'bad' ? read.inner.why : '',
+      });
+      return;
+    }
+    // What is valid on the link only has no route, and goes no further than this link.
+    const near = !isIpv4(packet.source) && isLinkLocal(packet.source);
+    const { routes, states } = this.side.now();
+    const wrong = near ? undefined : checkSource(this.side.site, routes, states, arrival.def, packet.source);
+    if (wrong) {
+      this.step(mark, 'source-check', wrong === 'no-route-back' ? wrong : 'guard', packet, {
+        interface: arrival.name,
+        statement: arrival.def.statement,
+        detail: wrong,
+      });
+      return;
+    }
+    const mine = own.has(packet.destination) || packet.destination === arrival.segment.linkLocal;
+    if (mine) this.forBox(arrival, read, mark);
+    else if (!near) this.routeNew(arrival, read, mark);
+  }
+
+  /** Step 3: DHCP to a client or server interface. Returns whether it was that. */
+  private ownBusiness(arrival: BoxInterface, read: ReadPacket): boolean {
+    if (read.inner.protocol !== 'udp' || !isIpv4(read.packet.source)) return false;
+    const { destinationPort, data } = read.inner.udp;
+    if (destinationPort === DHCP_CLIENT_PORT && arrival.dhcp) {
+      const message = decodeDhcp(data);
+      if (message.ok) arrival.dhcp.receive(message.value);
+      return true;
+    }
+    const { server } = arrival;
+    if (destinationPort !== DHCP_SERVER_PORT || !server) return false;
+    const message = decodeDhcp(data);
+    if (!message.ok || message.value.reply) return true;
+    const answer = server.answer(message.value, this.side.scheduler.now);
+    if (!answer) return true;
+    const client = read.packet.source;
+    const unicast = client !== 0 && answer.type !== 'nak';
+    const packet = dhcpPacket(answer, server.setup.address, unicast ? client : EVERYONE);
+    arrival.emit(unicast ? message.value.clientMac : BROADCAST, ETHERTYPE.ipv4, encodeIp(packet));
+    return true;
+  }
+
+  /** Step 4: a packet of a flow that is known. */
+  private known(arrival: BoxInterface, found: Found<About>, read: ReadPacket, mark?: number): void {
+    const { flow, direction } = found;
+    flow.lastSeen = this.side.scheduler.now;
+    const to = direction === 'forward' ? flow.about.departure : flow.about.arrival;
+    const packet = withEnds(read, translated(found));
+    this.step(mark, 'known-flow', direction === 'forward' ? 'known-forward' : 'known-back', packet, {
+      interface: to || undefined,
+    });
+    if (to === '') this.side.deliver(readPacket(packet), mark);
+    else this.relay(to, packet, direction === 'forward' ? flow.about.hop : undefined, mark, arrival);
+  }
+
+  /** An ICMP error about a packet of a known flow, translated as its flow is. */
+  private related(arrival: BoxInterface, read: ReadPacket, mark?: number): void {
+    const quoted = read.about!;
+    const found = this.flows.find(
+      arrival.def.table,
+      quoted.packet.protocol,
+      reversed(quoted.ends),
+      this.side.scheduler.now,
+    );
+    if (!found) {
+      this.step(mark, 'known-flow', 'malformed', read.packet, { detail: 'error' });
+      return;
+    }
+    const ends = translated(found);
+    const to = found.direction === 'forward' ? found.flow.about.departure : found.flow.about.arrival;
+    const asIs = found.direction === 'forward' && read.packet.source === found.flow.forward.source;
+    const packet = withQuote(read, asIs ? ends.source : read.packet.source, ends.destination, reversed(ends));
+    if (to === '') this.side.deliver(readPacket(packet), mark);
+    else this.relay(to, packet, undefined, mark, arrival);
+  }
+
+  /** Step 7: a new flow to one of the box's own addresses. */
+  private forBox(arrival: BoxInterface, read: ReadPacket, mark?: number): void {
+    const { packet } = read;
+    const rule = decideAnswer(this.side.now().rules, arrival.name, {
+      source: packet.source,
+      destination: packet.destination,
+      service: read.service,
+    });
+    const about = { interface: arrival.name, statement: arrival.def.statement };
+    if (!rule) {
+      this.step(mark, 'box', 'box-silent', packet, about);
+      return;
+    }
+    this.step(mark, 'box', 'box-answers', packet, { ...about, detail: rule.name });
+    this.flows.add(
+      packet.protocol,
+      read.ends,
+      read.ends,
+      { forward: arrival.def.table, back: BOX },
+      { arrival: arrival.name, departure: '' },
+      this.side.scheduler.now,
+    );
+    this.side.deliver(read, mark);
+  }
+
+  /** Steps 8 to 12 for a new flow. */
+  private routeNew(arrival: BoxInterface, read: ReadPacket, mark?: number): void {
+    const { packet } = read;
+    if (isNowhere(packet.destination)) return;
+    const { routes, rules } = this.side.now();
+    const route = lookUp(routes, arrival.def.table, packet.destination);
+    const departure = route?.interface === undefined ? undefined : this.side.interfaceNamed(route.interface);
+    if (!route || !departure) {
+      this.step(mark, 'route', 'no-route', packet, { detail: arrival.def.table });
+      this.sendError(arrival, packet, UNREACHABLE.net);
+      return;
+    }
+    const hop = route.via ?? packet.destination;
+    this.step(mark, 'route', 'routed', packet, {
+      interface: departure.name,
+      hop,
+      statement: route.statement,
+    });
+    const flow = { source: packet.source, destination: packet.destination, service: read.service };
+    const { verdict, decided } = decidePassage(rules, arrival.def, departure.def, flow);
+    const statement = 'statement' in decided ? decided.statement : undefined;
+    const zones = `${arrival.def.zone?.name ?? 'no zone'} > ${departure.def.zone?.name ?? 'no zone'}`;
+    if (verdict !== 'allow') {
+      const code: StepCode =
+        verdict === 'reject'
+          ? 'rejected'
+          : decided.by === 'default'
+            ? 'dropped-default'
+            : decided.by === 'within'
+              ? 'dropped-within'
+              : 'dropped';
+      this.step(mark, 'passage', code, packet, { statement, detail: zones });
+      if (verdict === 'reject') this.turnAway(arrival, read);
+      return;
+    }
+    this.step(mark, 'passage', decided.by === 'within' ? 'passed-within' : 'passed', packet, {
+      statement,
+      detail: zones,
+    });
+    const leave = decideLeave(rules, arrival.def, departure.def, packet.source);
+    if (leave?.action.as === 'never') {
+      this.step(mark, 'leave', 'left-never', packet, { statement: leave.statement });
+      return;
+    }
+    const shown = shownBy(leave, departure, packet.source) ?? packet.source;
+    const added = this.addFlow(
+      arrival.def.table,
+      departure.def.table,
+      packet.protocol,
+      read.ends,
+      fromSource(read.ends, shown),
+      { arrival: arrival.name, departure: departure.name, hop },
+    );
+    if (!added) {
+      this.step(mark, 'leave', 'no-free-port', packet, { statement: leave?.statement });
+      return;
+    }
+    if (leave)
+      this.step(mark, 'leave', shown === packet.source ? 'left-unchanged' : 'left-as', packet, {
+        shown,
+        statement: leave.statement,
+        interface: departure.name,
+      });
+    const out = withEnds(read, translated({ flow: added, direction: 'forward' }));
+    this.relay(departure.name, out, hop, mark, arrival);
+  }
+
+  private addFlow(
+    forward: string,
+    back: string,
+    protocol: number,
+    ends: Ends,
+    shown: Ends,
+    about: About,
+  ): Flow<About> | undefined {
+    return this.flows.add(protocol, ends, shown, { forward, back }, about, this.side.scheduler.now);
+  }
+
+  /** Step 9, `reject`: a RST for TCP (RFC 9293 §3.10.7.1), "admin prohibited" for the rest (RFC 1812 §5.2.7.1). */
+  private turnAway(arrival: BoxInterface, read: ReadPacket): void {
+    const { packet, inner } = read;
+    if (inner.protocol !== 'tcp') {
+      this.sendError(arrival, packet, UNREACHABLE.adminProhibited);
+      return;
+    }
+    const { tcp } = inner;
+    const { source: destination, destination: source } = packet;
+    const payload = encodeTcp(
+      {
+        sourcePort: tcp.destinationPort,
+        destinationPort: tcp.sourcePort,
+        sequence: 0,
+        acknowledgment: (tcp.sequence + 1) >>> 0,
+        syn: false,
+        ack: true,
+        fin: false,
+        rst: true,
+        psh: false,
+        window: 0,
+        data: NOTHING,
+      },
+      source,
+      destination,
+    );
+    this.transmit(arrival, ipPacket({ source, destination, protocol: 6, payload }), undefined);
+  }
+
+  // ---- packets out
+
+  /** Steps 11 and 12 for a packet that passes through. */
+  private relay(
+    to: string,
+    packet: IpPacket,
+    hop: Ip | undefined,
+    mark: number | undefined,
+    arrival: BoxInterface,
+  ): void {
+    const departure = this.side.interfaceNamed(to);
+    if (!departure) return;
+    if (packet.ttl <= 1) {
+      this.step(mark, 'departure', 'ttl', packet, { interface: to });
+      this.sendIcmp(arrival, packet, { type: 'time-exceeded', code: 0, about: NOTHING });
+      return;
+    }
+    this.transmit(departure, { ...packet, ttl: packet.ttl - 1 }, hop, mark, arrival);
+  }
+
+  /** Sends a packet by an interface: segment size, MTU, next hop, neighbour, frame. `arrival` is where it came in. */
+  transmit(
+    departure: BoxInterface,
+    whole: IpPacket,
+    hop: Ip | undefined,
+    mark?: number,
+    arrival?: BoxInterface,
+  ): void {
+    const { name } = departure;
+    const limits = [departure, arrival].flatMap((i) => i?.mssTowards(whole.destination) ?? []);
+    const packet = limits.length ? withClampedMss(whole, Math.min(...limits)) : whole;
+    const next = hop ?? this.hopBy(departure, packet.destination);
+    if (next === undefined) {
+      this.step(mark, 'route', 'no-route', packet, { interface: name, detail: departure.def.table });
+      return;
+    }
+    const size = encodeIp(packet).length;
+    if (size > departure.mtu) {
+      this.step(mark, 'departure', 'too-big', packet, { interface: name, detail: String(departure.mtu) });
+      if (arrival) this.sendError(arrival, packet, UNREACHABLE.fragmentationNeeded, departure.mtu);
+      return;
+    }
+    departure.send(
+      packet,
+      next,
+      () => {
+        this.step(mark, 'neighbour', 'no-neighbour', packet, { interface: name, hop: next });
+        if (arrival) this.sendError(arrival, packet, UNREACHABLE.host);
+      },
+      mark,
+      () => this.step(mark, 'departure', 'departed', packet, { interface: name, hop: next }),
+    );
+  }
+
+  /** The next hop by one interface, whether or not its uplink counts as live. */
+  private hopBy(departure: BoxInterface, destination: Ip): Ip | undefined {
+    if (!isIpv4(destination) && isLinkLocal(destination)) return destination;
+    let best: Route | undefined;
+    for (const route of this.side.now().routes)
+      if (
+        route.interface === departure.name &&
+        contains(route.prefix, destination) &&
+        (!best || route.prefix.length > best.prefix.length)
+      )
+        best = route;
+    return best && (best.via ?? destination);
+  }
+
+  private sendError(arrival: BoxInterface, about: IpPacket, code: number, mtu = 0): void {
+    this.sendIcmp(arrival, about, { type: 'unreachable', code, mtu, about: NOTHING });
+  }
+
+  /** Sends an ICMP error about a packet back the way it came, from an address of that interface. */
+  private sendIcmp(
+    arrival: BoxInterface,
+    about: IpPacket,
+    icmp: Exclude<Icmp, { type: 'echo-request' | 'echo-reply' | 'other' }>,
+  ): void {
+    const source = this.sourceBy(arrival, about.source);
+    if (source === undefined) return;
+    const error = icmpPacket({ ...icmp, about: quoteOf(encodeIp(about)) }, source, about.source);
+    this.transmit(arrival, error, undefined);
+  }
+
+  /**
+   * The address that the box shows by an interface. One without an address of the family shows another's of its
+   * table, as an uplink does that only has a prefix delegated.
+   */
+  private sourceBy(departure: BoxInterface, destination: Ip, hop = destination): Ip | undefined {
+    const usable = (a: Ip | undefined) =>
+      a !== undefined && (isIpv4(a) || !isLinkLocal(a) || isLinkLocal(destination as typeof a));
+    // The next hop of IPv6 is mostly a link-local address, which says nothing about whose network it is in.
+    const near = departure.sourceTowards(!isIpv4(hop) && isLinkLocal(hop) ? destination : hop);
+    if (usable(near)) return near;
+    for (const own of this.ownAddresses(departure.def.table))
+      if (isIpv4(own) === isIpv4(destination)) return own;
+    return undefined;
+  }
+
+  // ---- the box's own conversations
+
+  private outFor(destination: Ip, bind?: string): { departure: BoxInterface; hop: Ip } | undefined {
+    if (bind !== undefined) {
+      const departure = this.side.interfaceNamed(bind);
+      const hop = departure && this.hopBy(departure, destination);
+      return departure && hop !== undefined ? { departure, hop } : undefined;
+    }
+    const route = lookUp(this.side.now().routes, 'main', destination);
+    const departure = route?.interface === undefined ? undefined : this.side.interfaceNamed(route.interface);
+    return departure && route ? { departure, hop: route.via ?? destination } : undefined;
+  }
+
+  /** The address that a conversation of the box with a destination begins from. */
+  sourceFor(destination: Ip, bind?: string): Ip | undefined {
+    const out = this.outFor(destination, bind);
+    return out && this.sourceBy(out.departure, destination, out.hop);
+  }
+
+  /** The largest packet that the box sends there, octets. */
+  mtuTo(destination: Ip, bind?: string): number | undefined {
+    return this.outFor(destination, bind)?.departure.mtu;
+  }
+
+  /** Sends a packet of the box itself. */
+  sendOwn(packet: IpPacket, bind?: string, mark?: number): void {
+    const read = readPacket(packet);
+    const { now } = this.side.scheduler;
+    const found = this.flows.find(BOX, packet.protocol, read.ends, now);
+    if (found) {
+      found.flow.lastSeen = now;
+      const back = found.direction === 'back';
+      const by = this.side.interfaceNamed(back ? found.flow.about.arrival : found.flow.about.departure);
+      const out = withEnds(read, translated(found));
+      if (by) this.transmit(by, out, back ? undefined : found.flow.about.hop, mark);
+      return;
+    }
+    const out = this.outFor(packet.destination, bind);
+    if (!out) return;
+    const { departure, hop } = out;
+    this.step(mark, 'sent', 'sent', packet, { interface: departure.name });
+    if (!read.starts) {
+      this.transmit(departure, packet, hop, mark);
+      return;
+    }
+    const added = this.addFlow(BOX, departure.def.table, packet.protocol, read.ends, read.ends, {
+      arrival: '',
+      departure: departure.name,
+      hop,
+    });
+    if (added)
+      this.transmit(departure, withEnds(read, translated({ flow: added, direction: 'forward' })), hop, mark);
+  }
+}
+
+const NONE: ReadonlySet<Ip> = new Set();
+
+/** 127/8 and ::1 (RFC 1122 §3.2.1.3, RFC 4291 §2.5.3). */
+const isLoopback = (address: Ip): boolean => (isIpv4(address) ? address >>> 24 === 127 : address === 1n);
+
+/** Whether a destination is never routed: everybody, groups, reserved, or valid on one link only. */
+const isNowhere = (address: Ip): boolean =>
+  isIpv4(address) ? address === EVERYONE || address >>> 28 >= 14 : isGroup(address) || isLinkLocal(address);
+
+/** The address that a rule of leaving shows; undefined: the flow's own. */
+function shownBy(leave: LeaveRule | undefined, departure: BoxInterface, source: Ip): Ip | undefined {
+  const sameFamily = (a: Ip) => isIpv4(a) === isIpv4(source);
+  if (leave?.action.as === 'address')
+    return sameFamily(leave.action.address) ? leave.action.address : undefined;
+  if (leave?.action.as !== 'interface') return undefined;
+  return departure.addresses.map((a) => a.address).find(sameFamily);
+}
