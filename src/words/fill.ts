@@ -1,13 +1,13 @@
 /**
- * Fills a sentence: `{name}` with its value, `{name?text}` with the text where the value is there and not empty
- * (the text may hold further places). A place without a value stays readable as an empty text.
+ * Fills a sentence: `{name}` with its value, `{name?text}` with the text where the value is there and not empty,
+ * `{name!text}` where it is not (the text may hold further places). A place without a value stays readable as an empty text.
  */
 export function fill(template: string, values: Readonly<Record<string, string>>): string {
   const put = (text: string): string =>
     text.replace(
-      /\{(\w+)\?((?:[^{}]|\{\w+\})*)\}|\{(\w+)\}/g,
-      (_, asked: string | undefined, inner: string, name: string) =>
-        asked === undefined ? (values[name] ?? '') : values[asked] ? put(inner) : '',
+      /\{(\w+)([?!])((?:[^{}]|\{\w+\})*)\}|\{(\w+)\}/g,
+      (_, asked: string | undefined, how: string, inner: string, name: string) =>
+        asked === undefined ? (values[name] ?? '') : !!values[asked] === (how === '?') ? put(inner) : '',
     );
   return put(template).trim();
 }

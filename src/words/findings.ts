@@ -50,9 +50,18 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
   'cable-twice': '{name} is plugged into {socket}, where {other} already is',
   'jack-unknown': '{name} is plugged into jack {jack} of switch {switch}, which has {jacks}',
   'no-zone': '{name} is in no zone: nothing may pass through it',
-  'no-address': '{name} has no address and asks for none',
+  'no-address':
+    '{by?{name} asks for its address by {by}, which is not to be had that way}{by!{name} has no address and asks for none}',
   'mtu-too-big':
     '{name} sends packets of up to {mtu} octets, but {port} carries {most}: longer ones are lost',
+  'mss-too-big':
+    '{name} offers segments of {mss} octets, but carries {most} at most in packets of {mtu}: pages open and then stand still',
+  'secret-missing': '{name} logs in as “{user}” without a secret: the provider will refuse it',
+  'bridge-member-busy':
+    '{port} is a member of bridge {name}, but {other} {has} on it: its frames go to one of the two, and the other is cut off',
+  'bridge-member-twice':
+    '{port} is {other?in bridge {other} already, so {name} never gets its frames}{other!twice in bridge {name}}',
+  'bridge-one-member': '{name} bridges {port} alone, which is no more than {port} itself',
   'zone-unused': 'zone {name} has no interface',
   'table-unused': 'table {name} has no interface',
   'known-unused': 'nothing speaks of {name}',
@@ -80,6 +89,13 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
   'names-unreachable':
     'resolver {address} of {name} cannot be reached: no network here has it and it never crosses the internet',
   'time-missing': '{name} has no time server: its log and its certificates go by a clock that drifts',
+  'slaac-not-64':
+    '{who} has {net}, but addresses are made in networks of length 64 only: nobody on {name} gets one',
+  'no-default-route6':
+    'table {table} has no IPv6 default route: {name} has IPv6 addresses, and what is sent from them goes nowhere',
+  'v6-open':
+    '{zones}: {services?{services} }passes over IPv6{never? and never over IPv4, as line {never} says}{closed? and not over IPv4, where line {closed} stops it}{alone? and not over IPv4}',
+  'advertises-without-address': '{name} advertises itself as IPv6 router, but has no network to advertise',
   'answers-open-upstream': '{name} answers {services} to the whole internet: anybody may try its passwords',
   'answers-on-dmz': '{name} answers {services} in dmz {zone}: a server taken over there could try the box',
   'ping-silent': '{names} {verb} no ping: whoever looks for a fault there finds silence',
@@ -138,8 +154,18 @@ export const MEND_TEXTS: Readonly<Record<string, string>> = {
   'use-tag': 'use tag {tag}',
   'carry-tag': 'let switch {switch} carry tag {tag}',
   'set-zone': 'put it in {zone}',
+  'by-pppoe': 'take the address that the session gives',
   'by-dhcp': 'ask for an address by DHCP',
   'set-mtu': 'use mtu {mtu}',
+  'set-mss': 'use mss {mss}',
+  'drop-interface': 'take {name} away, so that the port is free',
+  'leave-bridge': 'take {port} out of bridge {name}',
+  once: 'name {port} once',
+  'plain-port': 'use {port} alone',
+  'use-secret': 'use the secret that the circuit has for {user}',
+  'by-dhcpv6': 'ask for an address by DHCPv6 instead',
+  'learn-gateway6': 'take the gateway from router advertisements',
+  'number-from': 'add “{text}”',
   'make-upstream': 'mark {zone} upstream',
   'remove-word': 'take {word} away',
   'use-gateway': 'use gateway {address}{circuit?, as {circuit} says}',

@@ -4,14 +4,13 @@
  */
 import { contains, isIpv4, isLinkLocal, networkOf } from '#core/addr';
 import type { Ip, Ipv4, Ipv6, Mac, Prefix } from '#core/addr';
-import { delegatedAddresses, interfaceMac, wantsDelegation } from '#core/site';
+import { delegatedAddresses, interfaceMac, linkMtu, wantsDelegation } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import {
   ALL_NODES,
   ALL_ROUTERS,
   BROADCAST,
   ETHERTYPE,
-  PPPOE_OVERHEAD,
   decodeDhcpv6,
   decodeIp,
   encodeDhcpv6,
@@ -94,9 +93,7 @@ export class BoxInterface implements SegmentSide {
     this.mac = interfaceMac(site, def);
     this.nics = def.ports.map((p) => side.ports.get(p)!).filter((n) => n !== undefined);
     const carrier = def.statement.carrier;
-    const portMtu = Math.min(...def.ports.map((p) => site.ports.get(p)?.mtu ?? 1500), 65535);
-    const most = this.nics.length ? portMtu - (carrier?.by === 'pppoe' ? PPPOE_OVERHEAD : 0) : 1500;
-    this.mtu = def.statement.mtu?.value ?? most;
+    this.mtu = linkMtu(site, def);
     this.segment = new Segment(scheduler, this.mac, this);
     const tell = () => {
       this.cached = undefined;
@@ -121,7 +118,7 @@ export class BoxInterface implements SegmentSide {
           tell();
         },
       );
-    if (def.dynamic === 'dhcp')
+    if (def.dynamic === 'dhcp' && !this.session)
       this.dhcp = new DhcpClient(
         scheduler,
         chance,

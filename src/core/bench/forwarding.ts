@@ -199,15 +199,13 @@ export class Forwarding {
       return;
     }
     this.step(mark, 'box', 'box-answers', packet, { ...about, detail: rule.name });
-    this.flows.add(
-      packet.protocol,
-      read.ends,
-      read.ends,
-      { forward: arrival.def.table, back: BOX },
-      { arrival: arrival.name, departure: '' },
-      this.side.scheduler.now,
-    );
-    this.side.deliver(read, mark);
+    const added = this.addFlow(arrival.def.table, BOX, packet.protocol, read.ends, read.ends, {
+      arrival: arrival.name,
+      departure: '',
+    });
+    // Two tables may hold the same stations and the same address of the box: the port then tells their flows apart.
+    if (added)
+      this.side.deliver(readPacket(withEnds(read, translated({ flow: added, direction: 'forward' }))), mark);
   }
 
   /** Steps 8 to 12 for a new flow. */

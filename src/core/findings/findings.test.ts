@@ -27,6 +27,22 @@ const desk = (text: string) => good([DESK, text]);
 const line = (text: string) => good([LINE, text]);
 const second = (clauses: string) => more(`interface spare: on p4, zone world, ${clauses}`);
 
+/** The line as a PPPoE session with these clauses. */
+const session = (clauses: string) =>
+  good(
+    [LINE, `interface line: pppoe on p1 user "kiln" secret "clay", zone world, ${clauses}`],
+    ['block 198.51.100.16/29, gateway .17', 'pppoe "kiln" "clay" gives 203.0.113.7 peer 203.0.113.1'],
+  );
+/** The line with IPv6 beside, and what the circuit has of it. */
+const six = (clauses: string, circuit: string) =>
+  good([LINE, `${LINE}, ${clauses}`], ['gateway .17\n', `gateway .17, ${circuit}\n`]);
+/** Both families on the line and inside, and some more statements. */
+const dual = (...lines: string[]) =>
+  `${six(
+    'address6 2001:db8:1::2/64, gateway6 2001:db8:1::1',
+    'block6 2001:db8:1::/64, routes 2001:db8:20::/64 via 2001:db8:1::2',
+  ).replace(DESK, `${DESK}, address6 2001:db8:20::1/64, advertises`)}${lines.join('\n')}\n`;
+
 const ROWS: readonly Row[] = [
   // reading
   {
@@ -282,6 +298,81 @@ const ROWS: readonly Row[] = [
     near: `${desk(`${DESK}, mtu 9000`)}port p2: mtu 9000\n`,
     mend: true,
   },
+  {
+    code: 'mss-too-big',
+    raise: line(`${LINE}, mss 1480`),
+    near: line(`${LINE}, mss 1460`),
+    mend: true,
+    says: /1480.*1460.*1500/,
+  },
+  {
+    code: 'mss-too-big',
+    raise: session('address by pppoe, mss 1460'),
+    near: session('address by pppoe, mss 1452'),
+    mend: true,
+    says: /1492/,
+  },
+  {
+    code: 'secret-missing',
+    raise: session('address by pppoe').replace(' secret "clay"', ''),
+    near: session('address by pppoe'),
+    mend: true,
+    subject: 'interface/line',
+    says: /kiln/,
+  },
+  {
+    code: 'no-address',
+    raise: session('answers ping'),
+    near: session('address by pppoe'),
+    mend: true,
+  },
+  {
+    code: 'bridge-member-busy',
+    raise: more('interface wall: bridge p4 p2, zone office, address 10.61.30.1/24'),
+    near: more('interface wall: bridge p4 p2 tag 20, zone office, address 10.61.30.1/24'),
+    mend: true,
+    subject: 'interface/wall',
+    says: /p2 is a member of bridge wall, but desk has an address/,
+  },
+  {
+    code: 'bridge-member-busy',
+    raise: more(
+      'interface wall: bridge p4 p5, zone office, address 10.61.30.1/24',
+      'interface old: on p5, zone office, address by dhcp, gateway none',
+    ),
+    near: more(
+      'interface wall: bridge p4 p5, zone office, address 10.61.30.1/24',
+      'interface old: on p5, zone office, address by dhcp, gateway none, off',
+    ),
+    mend: true,
+    says: /old asks for an address by dhcp/,
+  },
+  {
+    code: 'bridge-member-twice',
+    raise: more('interface wall: bridge p4 p5 p4, zone office, address 10.61.30.1/24'),
+    near: more('interface wall: bridge p4 p5, zone office, address 10.61.30.1/24'),
+    mend: true,
+    says: /p4 is twice in bridge wall/,
+  },
+  {
+    code: 'bridge-member-twice',
+    raise: more(
+      'interface wall: bridge p4 p5, zone office, address 10.61.30.1/24',
+      'interface hall: bridge p5 p6, zone office, address 10.61.31.1/24',
+    ),
+    near: more(
+      'interface wall: bridge p4 p5, zone office, address 10.61.30.1/24',
+      'interface hall: bridge p5 p6 tag 9, zone office, address 10.61.31.1/24',
+    ),
+    mend: true,
+    subject: 'interface/hall',
+  },
+  {
+    code: 'bridge-one-member',
+    raise: more('interface wall: bridge p4, zone office, address 10.61.30.1/24'),
+    near: more('interface wall: bridge p4 p5, zone office, address 10.61.30.1/24'),
+    mend: true,
+  },
   { code: 'zone-unused', raise: more('zone spare:'), near: GOOD },
   {
     code: 'table-unused',
@@ -386,6 +477,97 @@ const ROWS: readonly Row[] = [
     raise: good([', time 192.0.2.123', ''], ['gateway .17\n', 'gateway .17, time 192.0.2.9\n']),
     near: GOOD,
     mend: true,
+  },
+  {
+    code: 'slaac-not-64',
+    raise: six('address6 by slaac', 'block6 2001:db8:1::/56, lends6 2001:db8:2::/64'),
+    near: six('address6 by slaac', 'block6 2001:db8:1::/64'),
+    mend: true,
+    subject: 'interface/line',
+    says: /2001:db8:1::\/56/,
+  },
+  {
+    code: 'slaac-not-64',
+    raise: desk(`${DESK}, address6 fd00:61:20::1/56, advertises`),
+    near: desk(`${DESK}, address6 fd00:61:20::1/64, advertises`),
+    mend: true,
+    subject: 'interface/desk',
+  },
+  {
+    code: 'no-default-route6',
+    raise: six('address6 2001:db8:1::2/64', 'block6 2001:db8:1::/64'),
+    near: six('address6 2001:db8:1::2/64, gateway6 2001:db8:1::1', 'block6 2001:db8:1::/64'),
+    mend: true,
+    subject: 'interface/line',
+  },
+  {
+    code: 'no-default-route6',
+    raise: desk(`${DESK}, address6 2001:db8:20::1/64, advertises`),
+    near: desk(`${DESK}, address6 fd00:61:20::1/64, advertises`),
+    subject: 'interface/desk',
+  },
+  {
+    code: 'gateway-off-subnet',
+    raise: six('address6 2001:db8:1::2/64, gateway6 2001:db8:9::1', 'block6 2001:db8:1::/64'),
+    near: six('address6 2001:db8:1::2/64, gateway6 fe80::1', 'block6 2001:db8:1::/64'),
+    mend: true,
+    says: /2001:db8:9::1/,
+  },
+  {
+    code: 'gateway-is-self',
+    raise: six('address6 2001:db8:1::2/64, gateway6 2001:db8:1::2', 'block6 2001:db8:1::/64'),
+    near: six('address6 2001:db8:1::2/64, gateway6 2001:db8:1::1', 'block6 2001:db8:1::/64'),
+    mend: true,
+  },
+  {
+    code: 'subnet-overlap',
+    raise: six('address6 by slaac', 'block6 2001:db8:1::/64, delegates6 2001:db8:100::/56').replace(
+      DESK,
+      `${DESK}, address6 from line subnet 3\ninterface lab: on p3, zone office, address6 from line subnet 3`,
+    ),
+    near: six('address6 by slaac', 'block6 2001:db8:1::/64, delegates6 2001:db8:100::/56').replace(
+      DESK,
+      `${DESK}, address6 from line subnet 3\ninterface lab: on p3, zone office, address6 from line subnet 4`,
+    ),
+    subject: 'interface/lab',
+    says: /2001:db8:100:3::/,
+  },
+  {
+    code: 'v6-open',
+    raise: dual(
+      'passage world > office: drop tcp 22, to 0.0.0.0/0',
+      'passage world > office: allow tcp 22, to 10.61.20.9 2001:db8:20::9',
+    ),
+    near: dual(
+      'passage world > office: drop tcp 22',
+      'passage world > office: allow tcp 22, to 10.61.20.9 2001:db8:20::9',
+    ),
+    says: /ssh passes over IPv6 and not over IPv4, where line 12 stops it/,
+  },
+  {
+    code: 'v6-open',
+    raise: dual('passage world > office: allow tcp 443, to 2001:db8:20::9'),
+    near: dual('passage world > office: allow tcp 443, to 2001:db8:20::9 10.61.20.9'),
+    says: /^world > office: https/,
+  },
+  {
+    code: 'v6-open',
+    raise: dual('leave office > line: never'),
+    near: dual('leave office > line: never', 'leave 2001:db8:20::/64 > line: never'),
+    says: /never over IPv4/,
+  },
+  {
+    code: 'advertises-without-address',
+    raise: six('address6 by slaac', 'block6 2001:db8:1::/64, delegates6 2001:db8:100::/56').replace(
+      DESK,
+      `${DESK}, advertises`,
+    ),
+    near: six('address6 by slaac', 'block6 2001:db8:1::/64, delegates6 2001:db8:100::/56').replace(
+      DESK,
+      `${DESK}, advertises, address6 from line`,
+    ),
+    mend: true,
+    subject: 'interface/desk',
   },
   // answers
   {

@@ -1,10 +1,11 @@
 /** Questions about a site that several checks ask. */
 import { contains, formatIp, formatPrefix, isIpv4, networkOf, rangeContains } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
-import type { InterfaceStatement, Statement } from '#core/notation';
+import { changeClauses } from '#core/edits';
+import type { InterfaceStatement, Span, Statement } from '#core/notation';
 import { circuitsOf, networksOf } from '#core/site';
 import type { Circuit, Interface, Site } from '#core/site';
-import type { Context } from './finding';
+import type { Context, Mend } from './finding';
 
 /** Interfaces that are not off. */
 export const live = (site: Site): Interface[] => site.interfaces.filter((i) => !i.off);
@@ -22,6 +23,61 @@ export const networks4 = (c: Context, iface: Interface): Prefix<Ipv4>[] =>
 /** Circuits stated (not supposed) on the segment of an interface. */
 export const statedCircuits = (c: Context, iface: Interface): Circuit[] =>
   circuitsOf(c.wiring, iface).filter((x) => !x.supposed);
+
+/** A written gateway of either family, with the one that a stated circuit has for it. */
+export interface WrittenGateway {
+  /** The clause that says it. */
+  readonly clause: 'gateway' | 'gateway6';
+  readonly address: Ip;
+  readonly onlink: boolean;
+  readonly at: Span;
+  /** What the circuits say, in their order. */
+  readonly circuits: readonly { readonly circuit: Circuit; readonly address: Ip }[];
+}
+
+/** The written gateways of an interface, IPv4 first. */
+export function writtenGateways(c: Context, iface: Interface): WrittenGateway[] {
+  const { gateway, gateway6 } = iface.statement;
+  const circuits = statedCircuits(c, iface);
+  const one = (
+    clause: WrittenGateway['clause'],
+    said: typeof gateway,
+    of: (circuit: Circuit) => Ip | undefined,
+  ): WrittenGateway[] =>
+    said?.value.by === 'address'
+      ? [
+          {
+            clause,
+            address: said.value.address,
+            onlink: said.value.onlink,
+            at: said.at,
+            circuits: circuits.flatMap((circuit) => {
+              const address = of(circuit);
+              return address === undefined ? [] : [{ circuit, address }];
+            }),
+          },
+        ]
+      : [];
+  return [
+    ...one('gateway', gateway, (x) => x.gateway),
+    ...one('gateway6', gateway6, (x) => (x.block6 ? x.gateway6 : undefined)),
+  ];
+}
+
+/** The mend that writes another gateway. */
+export const useGateway = (
+  site: Site,
+  iface: Interface,
+  clause: WrittenGateway['clause'],
+  address: Ip,
+  circuit?: Circuit,
+): Mend => ({
+  what: 'use-gateway',
+  values: { address: formatIp(address), circuit: circuit?.name ?? '' },
+  changes: changeClauses(site, iface.statement, [
+    { do: 'set', name: clause, text: `${clause} ${formatIp(address)}` },
+  ]),
+});
 
 /** What the statement of the box is, or the first statement, for findings about the box as a whole. */
 export const boxPlace = (site: Site): Statement | undefined => site.box ?? site.statements[0];

@@ -28,6 +28,7 @@ const SILENCES: readonly (readonly [Code, readonly Code[]])[] = [
   ['name-unknown', ['no-zone']],
   ['interface-off', ['port-off']],
   ['guard-blocks-upstream', ['guard-missing']],
+  ['bridge-member-busy', ['tag-duplicate', 'subnet-overlap']],
 ];
 
 /** Causes that silence a code on every subject. */

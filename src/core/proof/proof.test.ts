@@ -2,7 +2,7 @@
 import { expect } from 'chai';
 import { readFileSync, readdirSync } from 'node:fs';
 import { formatIp } from '#core/addr';
-import { GOOD, good, siteFrom } from '#core/testkit';
+import { GOOD, findingsOf, good, siteFrom } from '#core/testkit';
 import { promiseText, stageText, stepText, traceText } from '#words';
 import { bootBench, prove, proveOn, traceFlow } from './index';
 import type { Proof, StageResult, Trace } from './index';
@@ -10,12 +10,24 @@ import type { Proof, StageResult, Trace } from './index';
 const FOLDER = 'tests/corpus/sites';
 const failAt = (stages: readonly StageResult[]) => stages.find((s) => s.result === 'fail')?.stage;
 
+/** `uplink NAME passes`, `uplink6 NAME fails at STAGE`, `desk NAME skips STAGE`, `promises hold`, `promise LINE fails`. */
 function check(proof: Proof, outcome: string): void {
-  const [, kind, name, word, stage] = /^(uplink|desk) (\S+) (passes|fails at|skips) ?(\S+)?$/.exec(outcome)!;
+  const [kind, name = '', word, ...rest] = outcome.split(' ');
+  const stage = rest[rest.length - 1];
+  if (kind === 'promises' || kind === 'promise') {
+    const asked = proof.promises.filter((p) => kind === 'promises' || p.statement.line === Number(name));
+    expect(asked.length, outcome).to.be.greaterThan(0);
+    for (const p of asked) {
+      const told = `line ${p.statement.line}: ${promiseText(p)}`;
+      expect(p.result, told).to.equal(word === 'fails' ? 'fail' : 'pass');
+    }
+    return;
+  }
   const stages =
-    kind === 'uplink'
-      ? proof.uplinks.find((u) => u.interface === name)?.stages
-      : proof.desks.find((d) => d.station === name)?.stages;
+    kind === 'desk'
+      ? proof.desks.find((d) => d.station === name)?.stages
+      : proof.uplinks.find((u) => u.interface === name && u.family === (kind === 'uplink' ? 'ipv4' : 'ipv6'))
+          ?.stages;
   expect(stages, outcome).to.not.equal(undefined);
   const told = stages!.map((s) => `${s.stage} ${s.result}: ${stageText(s)}`).join('\n');
   if (word === 'skips') expect(stages!.find((s) => s.stage === stage)?.code, told).to.equal('not-permitted');
@@ -23,11 +35,21 @@ function check(proof: Proof, outcome: string): void {
   for (const s of stages!) expect(stageText(s)).to.match(/^[^{}]{3,}$/);
 }
 
+/** The errors and warnings of a site, as the corpus writes them. */
+const troubles = (text: string): string =>
+  findingsOf(text)
+    .filter((f) => f.severity !== 'advice')
+    .map((f) => `${f.code} ${f.subject}`)
+    .sort()
+    .join('; ') || 'nothing';
+
 describe('the proof', () => {
   for (const file of readdirSync(FOLDER))
     it(file, () => {
       const text = readFileSync(`${FOLDER}/${file}`, 'utf8');
       const site = siteFrom(text, file);
+      const finds = /^# finds: (.*)$/m.exec(text)?.[1];
+      if (finds !== undefined) expect(troubles(text), 'errors and warnings').to.equal(finds);
       const proof = prove(site);
       for (const outcome of /^# outcome: (.*)$/m.exec(text)![1]!.split('; ')) check(proof, outcome);
       expect(prove(site, {}, { seed: 1 }), 'the same seed replays').to.deep.equal(proof);

@@ -1,5 +1,13 @@
 /** The Site: what all statements say together, the wiring with its suppositions, and queries on both. */
-export { ETHERNET_MTU, buildSite, documentOf, interfaceNamed, primaryAddress, staticNetworks } from './site';
+export {
+  ETHERNET_MTU,
+  buildSite,
+  documentOf,
+  interfaceNamed,
+  linkMtu,
+  primaryAddress,
+  staticNetworks,
+} from './site';
 export type { Interface, NameProblem, OwnAddress, Port, Site, Zone } from './site';
 export { claimantAt, interfaceAt, jackTag, landed, landingOf } from './segments';
 export type { Landing } from './segments';

@@ -13,7 +13,7 @@ import {
   subnetOf,
 } from '#core/addr';
 import type { Ip, Ipv4, Ipv6, Mac, Prefix } from '#core/addr';
-import { interfaceAt, landed } from './segments';
+import { interfaceAt, landed, meantAt } from './segments';
 import { primaryAddress, staticNetworks } from './site';
 import { interfaceMac } from './wiring';
 import type { Interface, Site } from './site';
@@ -60,11 +60,12 @@ export const circuitsOf = (wiring: Wiring, iface: Interface): Circuit[] =>
     (c) => landed(c.landing) && iface.ports.includes(c.landing.port) && c.landing.tag === iface.tag,
   );
 
-/** The stations on the segment of an interface, in file order, those that are off included. */
+/** The stations that are meant for the segment of an interface, in file order, those that are off included. */
 export const stationsOf = (wiring: Wiring, iface: Interface): Station[] =>
-  wiring.stations.filter(
-    (s) => landed(s.landing) && iface.ports.includes(s.landing.port) && s.landing.tag === iface.tag,
-  );
+  wiring.stations.filter((s) => {
+    const at = meantAt(s.landing);
+    return at && iface.ports.includes(at.port) && at.tag === iface.tag;
+  });
 
 /** The address that SLAAC makes in a network of length 64. RFC 4862 §5.5.3. */
 export const slaacAddress = (network: Prefix<Ipv6>, mac: Mac): Prefix<Ipv6> => ({

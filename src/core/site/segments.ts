@@ -8,6 +8,8 @@ export type Landing =
   | {
       readonly lost: 'not-plugged' | 'switch-unknown' | 'jack-unknown' | 'tag-not-carried' | 'switch-loop';
       readonly detail: string;
+      /** Where it would arrive if the tag were carried. */
+      readonly meant?: { readonly port: string; readonly tag: number };
     };
 
 /** Whether the landing is a port of the box. */
@@ -30,7 +32,11 @@ function climb(site: Site, plug: Extract<Plug, { to: 'jack' }>, seen: Set<string
   if (vlan === undefined) return { lost: 'jack-unknown', detail: `${sw.name}/${plug.jack}` };
   const tag = vlan === sw.native ? undefined : vlan;
   if (tag !== undefined && !sw.carries.some((c) => c.value === tag))
-    return { lost: 'tag-not-carried', detail: `${tag} on ${sw.name}` };
+    return {
+      lost: 'tag-not-carried',
+      detail: `${tag} on ${sw.name}`,
+      meant: sw.plug?.to === 'port' ? { port: sw.plug.port, tag } : undefined,
+    };
   if (!sw.plug) return { lost: 'not-plugged', detail: sw.name };
   if (sw.plug.to === 'port') return { port: sw.plug.port, tag };
   // A jack is an access port: what arrives there tagged is dropped by the switch above.
@@ -49,8 +55,12 @@ export const interfaceAt = (site: Site, landing: Landing): Interface | undefined
     ? site.interfaces.find((i) => !i.off && i.ports.includes(landing.port) && i.tag === landing.tag)
     : undefined;
 
-/** As interfaceAt, but interfaces that are off count too: whose segment it would be. */
-export const claimantAt = (site: Site, landing: Landing): Interface | undefined =>
-  landed(landing)
-    ? site.interfaces.find((i) => i.ports.includes(landing.port) && i.tag === landing.tag)
-    : undefined;
+/** Where a cable leads, or would lead if its tag were carried. */
+export const meantAt = (landing: Landing): { readonly port: string; readonly tag?: number } | undefined =>
+  landed(landing) ? landing : landing.meant;
+
+/** Whose segment it would be: as interfaceAt, with interfaces that are off and tags that are not carried. */
+export function claimantAt(site: Site, landing: Landing): Interface | undefined {
+  const at = meantAt(landing);
+  return at && site.interfaces.find((i) => i.ports.includes(at.port) && i.tag === at.tag);
+}

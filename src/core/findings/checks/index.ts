@@ -21,10 +21,14 @@ import { noWayIn } from './answers/no-way-in';
 import { pingSilent } from './answers/ping-silent';
 import { plainHttp } from './answers/plain-http';
 import { seatCut } from './answers/seat-cut';
+import { bridgeMemberBusy } from './interfaces/bridge-member-busy';
+import { bridgeMemberTwice } from './interfaces/bridge-member-twice';
+import { bridgeOneMember } from './interfaces/bridge-one-member';
 import { cableTwice } from './interfaces/cable-twice';
 import { interfaceOff } from './interfaces/interface-off';
 import { jackUnknown } from './interfaces/jack-unknown';
 import { knownUnused } from './interfaces/known-unused';
+import { mssTooBig } from './interfaces/mss-too-big';
 import { mtuTooBig } from './interfaces/mtu-too-big';
 import { nameTagMismatch } from './interfaces/name-tag-mismatch';
 import { nativeTagClash } from './interfaces/native-tag-clash';
@@ -33,6 +37,7 @@ import { noCarrier } from './interfaces/no-carrier';
 import { noZone } from './interfaces/no-zone';
 import { portOff } from './interfaces/port-off';
 import { portUnknown } from './interfaces/port-unknown';
+import { secretMissing } from './interfaces/secret-missing';
 import { tableUnused } from './interfaces/table-unused';
 import { tagDuplicate } from './interfaces/tag-duplicate';
 import { tagNotCarried } from './interfaces/tag-not-carried';
@@ -62,9 +67,11 @@ import { passageInward } from './passing/passage-inward';
 import { passageOpen } from './passing/passage-open';
 import { passageShadowed } from './passing/passage-shadowed';
 import { upstreamInward } from './passing/upstream-inward';
+import { v6Open } from './passing/v6-open';
 import { nameTwice } from './reading/name-twice';
 import { nameUnknown } from './reading/name-unknown';
 import { notWorkedYet } from './reading/not-worked-yet';
+import { advertisesWithoutAddress } from './upstream/advertises-without-address';
 import { gatewayInside } from './upstream/gateway-inside';
 import { gatewayIsSelf } from './upstream/gateway-is-self';
 import { gatewayNotHost } from './upstream/gateway-not-host';
@@ -72,9 +79,11 @@ import { gatewayOffSubnet } from './upstream/gateway-off-subnet';
 import { guardMissing } from './upstream/guard-missing';
 import { namesUnreachable } from './upstream/names-unreachable';
 import { noDefaultRoute } from './upstream/no-default-route';
+import { noDefaultRoute6 } from './upstream/no-default-route6';
 import { noNames } from './upstream/no-names';
 import { routeShadowed } from './upstream/route-shadowed';
 import { routeUnreachable } from './upstream/route-unreachable';
+import { slaacNot64 } from './upstream/slaac-not-64';
 import { timeMissing } from './upstream/time-missing';
 import { uplinkTie } from './upstream/uplink-tie';
 import { uplinkUnwatched } from './upstream/uplink-unwatched';
@@ -102,10 +111,14 @@ export const CHECKS: readonly Check[] = [
   pingSilent,
   plainHttp,
   seatCut,
+  bridgeMemberBusy,
+  bridgeMemberTwice,
+  bridgeOneMember,
   cableTwice,
   interfaceOff,
   jackUnknown,
   knownUnused,
+  mssTooBig,
   mtuTooBig,
   nameTagMismatch,
   nativeTagClash,
@@ -114,6 +127,7 @@ export const CHECKS: readonly Check[] = [
   noZone,
   portOff,
   portUnknown,
+  secretMissing,
   tableUnused,
   tagDuplicate,
   tagNotCarried,
@@ -143,9 +157,11 @@ export const CHECKS: readonly Check[] = [
   passageOpen,
   passageShadowed,
   upstreamInward,
+  v6Open,
   nameTwice,
   nameUnknown,
   notWorkedYet,
+  advertisesWithoutAddress,
   gatewayInside,
   gatewayIsSelf,
   gatewayNotHost,
@@ -153,9 +169,11 @@ export const CHECKS: readonly Check[] = [
   guardMissing,
   namesUnreachable,
   noDefaultRoute,
+  noDefaultRoute6,
   noNames,
   routeShadowed,
   routeUnreachable,
+  slaacNot64,
   timeMissing,
   uplinkTie,
   uplinkUnwatched,

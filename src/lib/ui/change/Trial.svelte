@@ -1,7 +1,7 @@
 <script lang="ts">
   import { REFUSALS } from '#words';
   import { useSession } from '../../session/index';
-  import { deskGroups, desksSentence, firstFail, ladderSentence } from '../proof/ladders';
+  import { deskGroups, desksSentence, firstFail, ladderName, ladderSentence } from '../proof/ladders';
   // A running trial: how long it has, what the running box reaches, and the two ways to end it.
   const session = useSession();
   let refused = $state('');
@@ -20,9 +20,9 @@
 <p class="my-2">The box runs the draft. It goes back by itself when the time is over.</p>
 {#if proof}
   <ul class="mb-3">
-    {#each proof.uplinks as u (u.interface)}
+    {#each proof.uplinks as u (u.interface + u.family)}
       <li>
-        {firstFail(u.stages) ? '✕' : '✓'} <b>{u.interface}</b>: {ladderSentence(u.stages)}
+        {firstFail(u.stages) ? '✕' : '✓'} <b>{ladderName(u)}</b>: {ladderSentence(u.stages)}
       </li>
     {/each}
     <li>

@@ -9,7 +9,7 @@
   import { MISSING_TEXTS, REFUSALS, contradictionText, ledgerOf } from '#words';
   import { useSession } from '../../session/index';
   import Trial from '../change/Trial.svelte';
-  import { deskGroups, desksSentence, firstFail, ladderSentence } from '../proof/ladders';
+  import { deskGroups, desksSentence, firstFail, ladderName, ladderSentence } from '../proof/ladders';
   import Ladder from '../proof/Ladder.svelte';
 
   const session = useSession();
@@ -357,9 +357,9 @@
     {:else if step === 4}
       <p>Nothing is applied yet. This is what the bench says would happen.</p>
       {#if proof}
-        {#each proof.uplinks as u (u.interface)}
+        {#each proof.uplinks as u (u.interface + u.family)}
           <Ladder
-            title={`${u.interface}${u.supposed ? ' · supposed' : ''}`}
+            title={`${ladderName(u)}${u.supposed ? ' · supposed' : ''}`}
             stages={u.stages}
             supposed={u.supposed}
           />

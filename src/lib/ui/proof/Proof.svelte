@@ -155,9 +155,9 @@
     <section aria-label="ways out">
       <h2 class="mb-2 h2">Ways out</h2>
       <div class="grid grid-cols-[repeat(auto-fill,minmax(380px,1fr))] gap-3">
-        {#each proof.uplinks as u (u.interface)}
+        {#each proof.uplinks as u (u.interface + u.family)}
           <Ladder
-            title={u.interface}
+            title={ladderName(u)}
             about={`${u.active ? 'active' : 'stand-by'}${u.supposed ? ' · supposed circuit' : ''}`}
             stages={u.stages}
             supposed={u.supposed}

@@ -2,7 +2,15 @@
   import { STAGE_NAMES, stageText } from '#words';
   import { useSession } from '../../session/index';
   import Rung from '../primitives/Rung.svelte';
-  import { deskGroups, desksSentence, firstFail, ladderSentence, sameLadder } from './ladders';
+  import {
+    deskGroups,
+    desksSentence,
+    firstFail,
+    ladderId,
+    ladderName,
+    ladderSentence,
+    sameLadder,
+  } from './ladders';
 
   const session = useSession();
   const draft = $derived(session.derived?.draft);
@@ -23,13 +31,13 @@
   {#if !draft}<p class="quiet">The bench is booting …</p>
   {:else}
     <div class={many ? 'grid grid-cols-2 gap-x-6' : ''}>
-      {#each draft.uplinks as u (u.interface)}
-        {@const was = running?.uplinks.find((r) => r.interface === u.interface)}
+      {#each draft.uplinks as u (u.interface + u.family)}
+        {@const was = running?.uplinks.find((r) => r.interface === u.interface && r.family === u.family)}
         {@const differs = was && !sameLadder(u.stages, was.stages)}
         {@const fail = firstFail(u.stages)}
-        <div class="row" data-testid={`ladder-${u.interface}`}>
+        <div class="row" data-testid={ladderId(u)}>
           <button class="text-start font-semibold hover:underline" onclick={() => (session.view = 'proof')}
-            >{u.interface}</button
+            >{ladderName(u)}</button
           >
           <span class="rungs">
             {#each u.stages as s (s.stage)}

@@ -1,5 +1,5 @@
 /** What the strip and the proof view say of ladders, as plain data. */
-import type { StageResult } from '#core/proof';
+import type { StageResult, UplinkLadder } from '#core/proof';
 import { stageText } from '#words';
 import type { ProofView } from '../../session/index';
 
@@ -7,6 +7,14 @@ export type Evidence = 'supposed' | 'bench' | 'live';
 
 export const firstFail = (stages: readonly StageResult[]): StageResult | undefined =>
   stages.find((s) => s.result === 'fail');
+
+/** The name of an uplink's ladder; IPv6 is said, IPv4 is what everybody means. */
+export const ladderName = (u: Pick<UplinkLadder, 'interface' | 'family'>): string =>
+  u.family === 'ipv6' ? `${u.interface} v6` : u.interface;
+
+/** The id by which tests find a ladder. */
+export const ladderId = (u: Pick<UplinkLadder, 'interface' | 'family'>): string =>
+  `ladder-${u.interface}${u.family === 'ipv6' ? '-6' : ''}`;
 
 /** Whether two ladders say the same at every stage. */
 export const sameLadder = (a: readonly StageResult[], b: readonly StageResult[]): boolean =>

@@ -1,10 +1,10 @@
-import { contains, formatPrefix, overlaps } from '#core/addr';
+import { contains, formatPrefix, isIpv4, overlaps } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { moveSubnet } from '#core/edits';
-import { addressesOf, nearestFreeSubnet } from '#core/site';
+import { addressesOf, nearestFreeSubnet, networksOf } from '#core/site';
 import type { Interface } from '#core/site';
 import type { Check, Context } from '../../finding';
-import { live, networks4, pairs, sharedRange } from '../../queries';
+import { live, pairs, sharedRange } from '../../queries';
 
 /** Two interfaces of one table that share addresses, learned upstream subnets included. */
 export const subnetOverlap: Check = {
@@ -12,8 +12,8 @@ export const subnetOverlap: Check = {
   *run(c) {
     for (const [a, b] of pairs(live(c.site))) {
       if (a.table !== b.table) continue;
-      for (const mine of networks4(c, a))
-        for (const theirs of networks4(c, b)) {
+      for (const mine of networksOf(a, c.prospects))
+        for (const theirs of networksOf(b, c.prospects)) {
           if (!overlaps(mine, theirs)) continue;
           // The inside one is moved; of two inside ones the later in the file.
           const second = b.uplink && !a.uplink ? a : b;
@@ -21,8 +21,9 @@ export const subnetOverlap: Check = {
           const [net, against] = second === a ? [mine, theirs] : [theirs, mine];
           const own = addressIn(c, second, net);
           const others = addressIn(c, other, against);
-          const free =
-            second.uplink || second.dynamic ? undefined : nearestFreeSubnet(c.site, net, [against]);
+          const four = isIpv4(net.address) ? (net as Prefix<Ipv4>) : undefined;
+          const movable = four && !second.uplink && !second.dynamic;
+          const free = movable ? nearestFreeSubnet(c.site, four, [against as Prefix<Ipv4>]) : undefined;
           yield {
             statement: second.statement,
             at: second.statement.address?.at,
@@ -33,24 +34,26 @@ export const subnetOverlap: Check = {
               otherAddress: others,
               other: other.name,
               shared: sharedRange(mine, theirs),
-              learned: c.prospects.uplinks.has(other.name) ? 'learned' : '',
+              learned:
+                c.prospects.uplinks.has(other.name) || c.prospects.uplinks6.has(other.name) ? 'learned' : '',
             },
-            mends: free
-              ? [
-                  {
-                    what: 'move-subnet',
-                    values: { name: second.name, to: formatPrefix(free), from: formatPrefix(net) },
-                    changes: moveSubnet(c.site, second, net, free),
-                  },
-                ]
-              : [],
+            mends:
+              free && four
+                ? [
+                    {
+                      what: 'move-subnet',
+                      values: { name: second.name, to: formatPrefix(free), from: formatPrefix(net) },
+                      changes: moveSubnet(c.site, second, four, free),
+                    },
+                  ]
+                : [],
           };
         }
     }
   },
 };
 
-function addressIn(c: Context, iface: Interface, net: Prefix<Ipv4>): string {
+function addressIn(c: Context, iface: Interface, net: Prefix): string {
   const own = addressesOf(iface, c.prospects).find((p) => contains(net, p.address));
   return own ? formatPrefix(own) : formatPrefix(net);
 }

@@ -12,7 +12,7 @@ export const noWayIn: Check = {
     const way = live(site).some(
       (i) =>
         // An address that lacks its length is told as that; it is meant to be there.
-        (i.statement.address || i.statement.clauses.some((x) => x.name === 'address')) &&
+        (i.statement.address || i.speaks6 || i.statement.clauses.some((x) => x.name === 'address')) &&
         i.statement.answers.some((a) => a.services.some((s) => login.includes(s.name))),
     );
     if (way) return;

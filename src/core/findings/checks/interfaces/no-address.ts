@@ -1,7 +1,8 @@
 import { formatIp, offsetIp } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { nextFreeSubnet } from '#core/site';
-import type { Check } from '../../finding';
+import type { Interface, Site } from '#core/site';
+import type { Check, Mend } from '../../finding';
 import { live } from '../../queries';
 
 /** An interface that has no address and asks for none. */
@@ -9,12 +10,15 @@ export const noAddress: Check = {
   code: 'no-address',
   *run({ site }) {
     for (const iface of live(site)) {
-      if (iface.addresses.length || iface.dynamic || iface.statement.address6.length) continue;
-      const next = iface.zone?.upstream ? undefined : nextFreeSubnet(site);
+      const session = iface.statement.carrier?.by === 'pppoe';
+      // What a session gives is got by no other way, and nothing else by a session.
+      const asks = iface.dynamic && (iface.dynamic === 'pppoe') === session;
+      if (iface.addresses.length || asks || iface.statement.address6.length) continue;
+      const next = iface.zone?.upstream || iface.dynamic ? undefined : nextFreeSubnet(site);
       const first = next && formatIp(offsetIp(next.address, 1)!);
       yield {
         statement: iface.statement,
-        values: { name: iface.name },
+        values: { name: iface.name, by: iface.dynamic ?? '' },
         mends: next
           ? [
               {
@@ -25,18 +29,26 @@ export const noAddress: Check = {
                 ]),
               },
             ]
-          : iface.zone?.upstream
-            ? [
-                {
-                  what: 'by-dhcp',
-                  values: { name: iface.name },
-                  changes: changeClauses(site, iface.statement, [
-                    { do: 'set', name: 'address', text: 'address by dhcp' },
-                  ]),
-                },
-              ]
-            : [],
+          : session
+            ? [bySession(site, iface)]
+            : iface.zone?.upstream
+              ? [
+                  {
+                    what: 'by-dhcp',
+                    values: { name: iface.name },
+                    changes: changeClauses(site, iface.statement, [
+                      { do: 'set', name: 'address', text: 'address by dhcp' },
+                    ]),
+                  },
+                ]
+              : [],
       };
     }
   },
 };
+
+const bySession = (site: Site, iface: Interface): Mend => ({
+  what: 'by-pppoe',
+  values: { name: iface.name },
+  changes: changeClauses(site, iface.statement, [{ do: 'set', name: 'address', text: 'address by pppoe' }]),
+});

@@ -11,6 +11,9 @@ export const tagDuplicate: Check = {
     for (const [a, b] of pairs(live(site))) {
       const port = a.ports.find((p) => b.ports.includes(p));
       if (port === undefined || a.tag !== b.tag) continue;
+      const [one, other] = [a, b].map((i) => i.statement.carrier?.by);
+      // A bridge's members have findings of their own; a session shares its line with the modem's plain frames.
+      if (one === 'bridge' || other === 'bridge' || (one === 'pppoe') !== (other === 'pppoe')) continue;
       yield {
         statement: b.statement,
         at: b.statement.carrier?.at,

@@ -12,7 +12,7 @@ export const leaveMissing: Check = {
       const nets = IpSet.ofPrefixes(networks4(c, iface).filter((n) => isPrivate(n.address)));
       if (nets.isEmpty || !iface.zone) continue;
       for (const out of uplinks(c.site)) {
-        if (out.table !== iface.table || !out.zone || !mayGoOut(c, iface, out)) continue;
+        if (!out.zone || !leadsOut(c, iface, out) || !mayGoOut(c, iface, out)) continue;
         // A circuit that translates again takes private sources.
         const circuits = statedCircuits(c, out);
         if (circuits.length && circuits.every((x) => x.translatesTo !== undefined)) continue;
@@ -47,6 +47,11 @@ export const leaveMissing: Check = {
     }
   },
 };
+
+/** Whether the interface's table has a way out by the uplink: its own, or one that leaks into another table. */
+const leadsOut = (c: Context, iface: Interface, out: Interface): boolean =>
+  out.table === iface.table ||
+  c.routes.some((r) => r.table === iface.table && r.interface === out.name && r.origin === 'static');
 
 /** Whether some passage, or `within`, lets the interface's zone start flows by the uplink. */
 function mayGoOut(c: Context, iface: Interface, out: Interface): boolean {

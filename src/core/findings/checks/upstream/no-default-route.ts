@@ -1,6 +1,7 @@
 import { formatIp, isIpv4 } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import type { Check } from '../../finding';
+import { primaryAddress } from '#core/site';
 import { boxPlace, boxSubject, live, statedCircuits } from '../../queries';
 
 /** A routing table without a default route: an error where something wants to leave by it, else advice. */
@@ -11,6 +12,8 @@ export const noDefaultRoute: Check = {
     const tables = new Set(live(site).map((i) => i.table));
     for (const table of tables) {
       const members = live(site).filter((i) => i.table === table);
+      // A table that only speaks IPv6 is the business of no-default-route6.
+      if (members.every((i) => i.speaks6 && !i.dynamic && !primaryAddress(i))) continue;
       const written = site.tables.some(
         (t) => t.name === table && t.routes.some((r) => r.prefix.length === 0 && isIpv4(r.prefix.address)),
       );

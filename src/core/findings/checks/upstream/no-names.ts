@@ -12,8 +12,9 @@ export const noNames: Check = {
     const place = boxPlace(site);
     if (!place || !ups.length || site.box?.names.length) return;
     const learns = ups.some((i) => {
-      const learned = c.prospects.uplinks.get(i.name);
-      return i.names.addresses.length > 0 || (i.names.learned && (!learned || learned.names.length > 0));
+      const learned = [c.prospects.uplinks.get(i.name), c.prospects.uplinks6.get(i.name)].filter((l) => !!l);
+      const told = !learned.length || learned.some((l) => l.names.length > 0);
+      return i.names.addresses.length > 0 || (i.names.learned && told);
     });
     if (learns) return;
     const given = c.wiring.circuits.find((x) => x.names.length && !x.supposed);
