@@ -1,16 +1,26 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { mustPrefix } from '#core/addr';
+import { mustIpv4, mustPrefix } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
-import { GOOD, changed, codesOf, siteFrom } from '#core/testkit';
+import { GOOD, changed, codesOf, good, siteFrom } from '#core/testkit';
 import {
+  copyText,
+  holdsSecrets,
   interfaceText,
   moveSubnet,
   moveToPort,
   moveToZone,
+  moveZone,
+  pasteStatements,
   plugIn,
+  promoteAddress,
   readSaid,
   rename,
+  reorderAlso,
+  replug,
+  toggleMember,
+  withSecretsOf,
+  withoutSecrets,
   writeInside,
   writeUplink,
 } from './index';
@@ -127,6 +137,98 @@ door d: 198.51.100.19 tcp 443 > 10.61.20.${b} tcp 8443
         expect(gone).to.equal(text.replaceAll('10.61.20.', `10.61.${third}.`));
         expect(move(gone, there, here)).to.equal(text);
       }),
+    );
+  });
+});
+
+describe('the order of addresses', () => {
+  const LINE = 'address 198.51.100.18/29, gateway .17';
+  const many = (also: string) => good([LINE, `address 198.51.100.18/29, ${also}, gateway .17`]);
+  const line = (text: string) => siteFrom(text).interfaces.find((i) => i.name === 'line')!;
+  const values = (text: string) => line(text).addresses.map((a) => a.prefix.address);
+
+  it('makes another address the primary, and every address stays', () => {
+    const before = many('also .19 .20-.22');
+    const after = changed(before, promoteAddress(siteFrom(before), line(before), mustIpv4('198.51.100.21')));
+    expect(after).to.contain(
+      'address 198.51.100.21/29, also 198.51.100.18/29 198.51.100.19/29 198.51.100.20/29 198.51.100.22/29',
+    );
+    expect(after, 'the short gateway still means the same').to.contain('gateway .17');
+    expect(new Set(values(after))).to.deep.equal(new Set(values(before)));
+  });
+
+  it('keeps the lengths of a second subnet when it comes first', () => {
+    const before = good(['address 10.61.20.1/24', 'address 10.61.20.1/24, also 10.61.21.1/25 .2-.4']);
+    const s = siteFrom(before);
+    const after = changed(before, promoteAddress(s, s.interfaces[1]!, mustIpv4('10.61.21.1')));
+    expect(siteFrom(after).interfaces[1]!.addresses.map((a) => a.prefix.length)).to.deep.equal([
+      25, 24, 24, 24, 24,
+    ]);
+  });
+
+  it('moves one address among the others, over several clauses', () => {
+    const before = many('also .19, also .20 .22');
+    const after = changed(before, reorderAlso(siteFrom(before), line(before), 2, 0));
+    expect(values(after).map((a) => a & 255)).to.deep.equal([18, 22, 19, 20]);
+    expect(reorderAlso(siteFrom(before), line(before), 0, 9)).to.deep.equal([]);
+  });
+});
+
+describe('members, order and plugs', () => {
+  it('makes a bridge of a port and takes it apart again, byte for byte', () => {
+    const tagged = good(['on p2,', 'on p2 tag 20 pcp 3,']);
+    const bridged = changed(tagged, toggleMember(siteFrom(tagged), siteFrom(tagged).interfaces[1]!, 'p3'));
+    expect(bridged).to.contain('interface desk: bridge p2 p3 tag 20,');
+    const s = siteFrom(bridged);
+    expect(changed(bridged, toggleMember(s, s.interfaces[1]!, 'p2'))).to.contain('desk: on p3 tag 20,');
+  });
+
+  it('moves a zone with its own lines only', () => {
+    const text = good(['zone office:', '# of the people\nzone office:\n  within drop # why']);
+    const after = changed(text, moveZone(siteFrom(text), 'office', -1));
+    expect(siteFrom(after).zones.map((z) => z.name)).to.deep.equal(['office', 'world']);
+    expect(after.split('\n').sort()).to.deep.equal(text.split('\n').sort());
+    expect(moveZone(siteFrom(text), 'office', 1), 'nothing is further in').to.deep.equal([]);
+  });
+
+  it('plugs a cable in elsewhere', () => {
+    const s = site();
+    expect(changed(GOOD, replug(s, s.stations[0]!, 'core/2'))).to.contain('station pc: at core/2,');
+  });
+});
+
+describe('statements copied and pasted', () => {
+  it('come with free names, make the zones they lack, and can be copied again', () => {
+    const text =
+      'interface desk: on p5, zone lab, address 10.61.9.1/24\ninterface till: on p6, zone office\nzone office:';
+    const pasted = pasteStatements(site(), text)!;
+    expect(pasted.renamed).to.deep.equal([{ from: 'desk', to: 'desk-2' }]);
+    expect(pasted.subjects).to.deep.equal(['interface/desk-2', 'interface/till']);
+    const after = siteFrom(changed(GOOD, pasted.changes));
+    expect(after.zones.map((z) => z.name)).to.deep.equal(['world', 'office', 'lab']);
+    expect(after.interfaces.map((i) => i.name)).to.deep.equal(['line', 'desk', 'desk-2', 'till']);
+    expect(copyText(after, [after.interfaces[2]!.statement])).to.equal(
+      'interface desk-2: on p5, zone lab, address 10.61.9.1/24',
+    );
+  });
+
+  it('leave alone what is no statement', () => {
+    for (const text of ['hello', '', 'interface', 'box other: admin me'])
+      expect(pasteStatements(site(), text), text).to.equal(undefined);
+  });
+});
+
+describe('secrets', () => {
+  const TEXT = `interface line: pppoe on p1 tag 7 user "kiln" secret "cl\\"ay", zone world # keep\ncircuit c: at p1, pppoe "kiln" "cl\\"ay" gives 203.0.113.7 peer 203.0.113.1\n`;
+
+  it('are left out of what is handed on, and come back from what is at hand', () => {
+    const bare = withoutSecrets(TEXT);
+    expect(bare).to.not.contain('ay"');
+    expect(bare).to.contain('user "kiln", zone world # keep');
+    expect([holdsSecrets(TEXT), holdsSecrets(bare), holdsSecrets(GOOD)]).to.deep.equal([true, false, false]);
+    expect(withSecretsOf(bare, TEXT)).to.equal(TEXT);
+    expect(withSecretsOf(bare.replace('"kiln",', '"other",'), TEXT), 'another login').to.contain(
+      'user "other", zone',
     );
   });
 });

@@ -6,3 +6,8 @@ export { readSaid } from './said';
 export type { Said } from './said';
 export { plugIn, writeInside, writeUplink } from './first-light';
 export type { LineTerms, Written } from './first-light';
+export { promoteAddress, reorderAlso } from './addresses';
+export { moveZone, replug, toggleMember } from './members';
+export { copyText, pasteStatements } from './paste';
+export type { Pasted } from './paste';
+export { holdsSecrets, withSecretsOf, withoutSecrets } from './secrets';

@@ -1,5 +1,6 @@
 import type { Check } from '../../finding';
 import { changeClauses } from '#core/edits';
+import { printString } from '#core/notation';
 import { live, statedCircuits } from '../../queries';
 
 /** A PPPoE login without its secret, as an export leaves it. */
@@ -24,7 +25,7 @@ export const secretMissing: Check = {
                   {
                     do: 'set',
                     name: 'pppoe',
-                    text: `pppoe on ${iface.ports[0]}${tag} user ${quoted(session.user)} secret ${quoted(session.secret)}`,
+                    text: `pppoe on ${iface.ports[0]}${tag} user ${printString(session.user)} secret ${printString(session.secret)}`,
                   },
                 ]),
               },
@@ -34,5 +35,3 @@ export const secretMissing: Check = {
     }
   },
 };
-
-const quoted = (text: string): string => `"${text.replace(/[\\"]/g, '\\$&')}"`;

@@ -1,0 +1,41 @@
+/** Bridges by their members, zones by their order, cables by their plugs. */
+import type { FileChange, Statement } from '#core/notation';
+import type { Interface, Site } from '#core/site';
+import { documentOf } from '#core/site';
+import { addStatement, changeClauses, dropStatement, joinChanges } from './change';
+
+/**
+ * Puts a port into the bridge of an interface, or takes it out where it is in; a plain interface becomes a bridge, and
+ * a bridge of one port a plain interface again. No change for sessions, loopbacks and the last port.
+ */
+export function toggleMember(site: Site, iface: Interface, port: string): FileChange[] {
+  const { carrier } = iface.statement;
+  if (carrier?.by !== 'on' && carrier?.by !== 'bridge') return [];
+  const ports = iface.ports.includes(port) ? iface.ports.filter((p) => p !== port) : [...iface.ports, port];
+  if (!ports.length) return [];
+  const clause = iface.statement.clauses.find((c) => c.name === carrier.by)!;
+  const tag = carrier.tag ? ` tag ${carrier.tag.value}` : '';
+  const pcp = carrier.pcp && ports.length === 1 ? ` pcp ${carrier.pcp.value}` : '';
+  const text = ports.length > 1 ? `bridge ${ports.join(' ')}${tag}` : `on ${ports[0]}${tag}${pcp}`;
+  return changeClauses(site, iface.statement, [
+    { do: 'replace', start: clause.start, end: clause.end, text },
+  ]);
+}
+
+/** Moves a zone one place in the order of trust: -1 outwards, +1 inwards. Its lines move, with nothing else. */
+export function moveZone(site: Site, name: string, by: -1 | 1): FileChange[] {
+  const i = site.zones.findIndex((z) => z.name === name);
+  const [zone, other] = [site.zones[i]?.statement, site.zones[i + by]?.statement];
+  if (!zone || !other || zone.file !== other.file) return [];
+  const whole = documentOf(site, zone).text;
+  const end = whole.indexOf('\n', zone.end);
+  const text = whole.slice(zone.start, end < 0 ? whole.length : end).replace(/\r$/, '');
+  const place = by < 0 ? { before: other } : { after: other };
+  return joinChanges(dropStatement(site, zone), addStatement(site, 'zone', text, place));
+}
+
+/** Plugs a circuit, switch or station in somewhere else: `p3`, `p3 tag 40` or `core/2`. */
+export function replug(site: Site, statement: Statement, to: string): FileChange[] {
+  const op = { do: 'set', name: 'at', text: `at ${to}` } as const;
+  return changeClauses(site, statement, [op]);
+}

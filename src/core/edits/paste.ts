@@ -1,0 +1,84 @@
+/** Statements pasted into a site: what clashes gets a free name, what is named and lacking is made. */
+import { applyEdits, diffEdits, parseDocument } from '#core/notation';
+import type { FileChange, Kind, Statement } from '#core/notation';
+import { buildSite, freeName } from '#core/site';
+import type { Site } from '#core/site';
+import { addStatement } from './change';
+
+export interface Pasted {
+  readonly changes: readonly FileChange[];
+  /** Subjects of what was put in, as they are called now. */
+  readonly subjects: readonly string[];
+  /** Names that were taken and what they became. */
+  readonly renamed: readonly { readonly from: string; readonly to: string }[];
+}
+
+/** The text of statements, one after another, as it is copied. */
+export const copyText = (site: Site, statements: readonly Statement[]): string =>
+  statements
+    .map((s) => {
+      const document = site.documents.find((d) => d.file === s.file);
+      return document ? document.text.slice(s.start, s.end) : '';
+    })
+    .join('\n');
+
+/** Reads pasted text; undefined where it holds no statement, or more that cannot be read than can. */
+export function pasteStatements(site: Site, text: string): Pasted | undefined {
+  const document = parseDocument(text, '');
+  const fatal = new Set(document.problems.filter((p) => p.fatal).map((p) => p.subject));
+  const good = document.statements.filter((s) => !fatal.has(s.subject) && s.kind !== 'box');
+  if (!good.length || fatal.size > good.length) return undefined;
+  const bodies = new Map<Kind, string[]>();
+  const write = (kind: Kind, body: string) => bodies.set(kind, [...(bodies.get(kind) ?? []), body]);
+  const subjects: string[] = [];
+  const renamed: { from: string; to: string }[] = [];
+  const zones = new Set(site.zones.map((z) => z.name));
+  const used = new Set<string>();
+  for (const s of good) {
+    let body = text.slice(s.start, s.end);
+    let subject = s.subject;
+    if ('name' in s && s.name) {
+      const taken = (name: string) =>
+        used.has(`${s.kind}/${name}`) || site.statements.some((x) => x.subject === `${s.kind}/${name}`);
+      // A zone or port that is there already is the one that is meant.
+      if (taken(s.name) && (s.kind === 'zone' || s.kind === 'port')) continue;
+      let name = s.name;
+      if (taken(name)) {
+        name = freeName(site, s.kind, s.name);
+        for (let n = 2; taken(name); n++) name = `${s.name.slice(0, 12)}-${n}`;
+        const token = s.header[0]!;
+        body = text.slice(s.start, token.start) + name + text.slice(token.end, s.end);
+        renamed.push({ from: s.name, to: name });
+      }
+      subject = `${s.kind}/${name}`;
+      used.add(subject);
+      if (s.kind === 'zone') zones.add(name);
+    }
+    write(s.kind, body);
+    subjects.push(subject);
+  }
+  for (const s of good)
+    if (s.kind === 'interface' && s.zone && !zones.has(s.zone.name)) {
+      zones.add(s.zone.name);
+      write('zone', `zone ${s.zone.name}:`);
+    }
+  return { changes: written(site, bodies), subjects, renamed };
+}
+
+/** The change that writes the bodies of each kind where their like stand, kind after kind. */
+function written(site: Site, bodies: ReadonlyMap<Kind, readonly string[]>): FileChange[] {
+  let now = site;
+  for (const [kind, texts] of bodies) {
+    const [change] = addStatement(now, kind, texts.join('\n'));
+    if (!change) continue;
+    now = buildSite(
+      now.documents.map((d) =>
+        d.file === change.file ? parseDocument(applyEdits(d.text, change.edits), d.file) : d,
+      ),
+    );
+  }
+  return now.documents.flatMap((d, i) => {
+    const edits = diffEdits(site.documents[i]!.text, d.text);
+    return edits.length ? [{ file: d.file, edits }] : [];
+  });
+}
