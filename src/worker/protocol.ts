@@ -34,6 +34,8 @@ export interface ProofView {
   readonly leases: readonly LeaseSeen[];
   readonly promises: readonly PromiseView[];
   readonly routes: readonly RouteSeen[];
+  /** Frames that no interface took, by where they arrived. */
+  readonly unclaimed: readonly { readonly where: string; readonly frames: number }[];
 }
 
 /** A finding with its other statements as places. */

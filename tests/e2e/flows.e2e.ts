@@ -289,7 +289,7 @@ describe('the board by pointer', () => {
       slab,
       target,
     );
-    await page.sees('move-preview', /writes interface kilns: on p4 tag 30, zone visitors/);
+    await page.sees('move-preview', /writes\s+interface kilns: on p4 tag 30, zone visitors/);
     await page.driver.executeScript(
       `arguments[0].dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: new DataTransfer() }));`,
       target,

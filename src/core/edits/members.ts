@@ -22,15 +22,15 @@ export function toggleMember(site: Site, iface: Interface, port: string): FileCh
   ]);
 }
 
-/** Moves a zone one place in the order of trust: -1 outwards, +1 inwards. Its lines move, with nothing else. */
-export function moveZone(site: Site, name: string, by: -1 | 1): FileChange[] {
+/** Moves a zone to a place in the order of trust, 0 the outermost. Its lines move, with nothing else. */
+export function moveZone(site: Site, name: string, to: number): FileChange[] {
   const i = site.zones.findIndex((z) => z.name === name);
-  const [zone, other] = [site.zones[i]?.statement, site.zones[i + by]?.statement];
-  if (!zone || !other || zone.file !== other.file) return [];
+  const [zone, other] = [site.zones[i]?.statement, site.zones[to]?.statement];
+  if (!zone || !other || to === i || zone.file !== other.file) return [];
   const whole = documentOf(site, zone).text;
   const end = whole.indexOf('\n', zone.end);
   const text = whole.slice(zone.start, end < 0 ? whole.length : end).replace(/\r$/, '');
-  const place = by < 0 ? { before: other } : { after: other };
+  const place = to < i ? { before: other } : { after: other };
   return joinChanges(dropStatement(site, zone), addStatement(site, 'zone', text, place));
 }
 

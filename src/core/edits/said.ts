@@ -1,7 +1,7 @@
 /** What is said on the say line: a whole statement, a clause for a thing that is named, or a question. */
 
 import { CLAUSES, KINDS, applyEdits, parseDocument } from '#core/notation';
-import type { FileChange } from '#core/notation';
+import type { FileChange, Statement } from '#core/notation';
 import type { Site } from '#core/site';
 import { addStatement, changeClauses, homeOf, joinChanges } from './change';
 
@@ -14,13 +14,13 @@ export type Said =
 /** Clauses that are said to be added; the others, said anew, stand instead of what was there. */
 const ADDED: ReadonlySet<string> = new Set(['also', 'keeps', 'address6', 'route', 'routes', 'jack']);
 
-/** Reads a line against the site. */
-export function readSaid(site: Site, line: string): Said {
+/** Reads a line against the site. A new zone is written behind `after`, where that is given. */
+export function readSaid(site: Site, line: string, after?: Statement): Said {
   const text = line.trim();
   if (text === '') return { does: 'nothing', why: '' };
   const question = readQuestion(text);
   const first = text.split(/[\s:]/)[0]!;
-  if (KINDS.some((k) => k === first)) return readStatement(site, text, first);
+  if (KINDS.some((k) => k === first)) return readStatement(site, text, first, after);
   const named = site.interfaces.find((i) => i.name === first) ?? undefined;
   const zone = site.zones.find((z) => z.name === first);
   const owner = named?.statement ?? zone?.statement;
@@ -60,7 +60,7 @@ function readQuestion(text: string): Said | undefined {
   return plain ? { does: 'ask', from: plain[1]!, to: plain[2]!, service: plain[3] } : undefined;
 }
 
-function readStatement(site: Site, text: string, kind: string): Said {
+function readStatement(site: Site, text: string, kind: string, after?: Statement): Said {
   const document = parseDocument(text, '');
   const fault = document.problems.find((p) => p.fatal);
   if (fault)
@@ -75,7 +75,8 @@ function readStatement(site: Site, text: string, kind: string): Said {
       does: 'nothing',
       why: `${statement.subject.replace('/', ' ')} is there already; say its name and a clause to change it`,
     };
-  const made = [addStatement(site, statement.kind, text)];
+  const place = statement.kind === 'zone' && after?.kind === 'zone' ? { after } : {};
+  const made = [addStatement(site, statement.kind, text, place)];
   // A zone that is named on the way is made on the way.
   if (
     statement.kind === 'interface' &&

@@ -12,12 +12,13 @@ export const moveToZone = (site: Site, iface: Interface, zone: string): FileChan
 /** Puts an interface on a port, keeping its tag. */
 export function moveToPort(site: Site, iface: Interface, port: string): FileChange[] {
   const { carrier } = iface.statement;
-  if (!carrier || carrier.by !== 'on')
-    return changeClauses(site, iface.statement, [{ do: 'set', name: 'on', text: `on ${port}` }]);
-  const old = carrier.ports[0]!.at;
-  return changeClauses(site, iface.statement, [
-    { do: 'replace', start: old.start, end: old.end, text: port },
-  ]);
+  if (!carrier) return changeClauses(site, iface.statement, [{ do: 'set', name: 'on', text: `on ${port}` }]);
+  // A bridge is changed member by member.
+  if (carrier.by === 'bridge') return [];
+  const clause = iface.statement.clauses.find((c) => c.name === carrier.by)!;
+  const { start, end } = carrier.by === 'loopback' ? clause : carrier.ports[0]!.at;
+  const text = carrier.by === 'loopback' ? `on ${port}` : port;
+  return changeClauses(site, iface.statement, [{ do: 'replace', start, end, text }]);
 }
 
 /** The text of a new interface for a crossing of the board: the next free subnet inside, DHCP outside. */

@@ -32,3 +32,4 @@ export {
 } from './prospects';
 export type { Learned, Learned6, Prospects, UplinksLearned } from './prospects';
 export { freeName, nearestFreeSubnet, nextFreeSubnet } from './suggest';
+export { plausibleValues } from './plausible';

@@ -40,6 +40,8 @@ export class Session {
   help = $state(false);
   /** The say line: open with what is in it. */
   saying = $state<string | undefined>(undefined);
+  /** The zone behind which a zone that is said is written. */
+  sayingAfter = $state<string | undefined>(undefined);
   derived = $state.raw<Derived | undefined>(undefined);
   /** Whether a newer proof is on its way. */
   proving = $state(false);
@@ -50,6 +52,8 @@ export class Session {
   drill = $state.raw<{ cut: readonly string[]; dead: readonly string[] }>({ cut: [], dead: [] });
   /** The subject of the statement under the caret while somebody types in it. */
   typing = $state<string | undefined>(undefined);
+  /** A place of a file that the text view should show. */
+  reveal = $state.raw<{ readonly file: string; readonly offset: number } | undefined>();
   notice = $state('');
   now = $state(Date.now());
 
@@ -468,6 +472,12 @@ export class Session {
 
   statementOf(subject: string): Statement | undefined {
     return this.site.statements.find((s) => s.subject === subject);
+  }
+
+  /** Opens the say line with something in it. */
+  say(line = '', after?: string): void {
+    this.sayingAfter = after;
+    this.saying = line;
   }
 
   /** A statement as it stands in the text, readable or not, with its faults. */

@@ -1,15 +1,23 @@
 <script lang="ts">
-  import { changeClauses, interfaceText, moveToPort, moveToZone } from '#core/edits';
+  import { changeClauses, dropStatement, interfaceText, joinChanges } from '#core/edits';
   import { freeName } from '#core/site';
-  import { applyEdits, parseDocument } from '#core/notation';
-  import type { FileChange } from '#core/notation';
+  import { findingText } from '#words';
   import { useSession } from '../../session/index';
+  import type { FindingView } from '../../session/index';
+  import Weight from '../primitives/Weight.svelte';
   import PortHead from './PortHead.svelte';
   import SlabCard from './SlabCard.svelte';
-  import { NO_ZONE, boardOf } from './model';
-  import type { Slab } from './model';
+  import ZoneHead from './ZoneHead.svelte';
+  import { copySlabs } from './clipboard';
+  import { DENSITIES, NO_PORT, boardOf, cellKey } from './model';
+  import type { Density, Lane, Row, Slab } from './model';
+  import { moveOf, writtenBy } from './moves';
+  import type { Carried, Place } from './moves';
 
   const session = useSession();
+  let filter = $state('');
+  let densities = $state.raw<Readonly<Record<string, Density>>>({});
+  let grouped = $state(false);
   const board = $derived(
     boardOf({
       site: session.site,
@@ -20,79 +28,144 @@
       findings: session.findings,
       held: session.held,
       cut: session.drill.cut,
+      filter,
+      densities,
+      grouped,
     }),
   );
-  /** The keyboard's place: a crossing, and which slab in it. */
+  /** The keyboard's place: a crossing (or a head, where row or column is -1), and which slab in it. */
   let at = $state({ row: 0, col: 0, slab: 0 });
-  /** A slab on the move: where it would go. */
-  let moving = $state<{ subject: string; row: number; col: number } | undefined>();
+  /** Something on the move, and where it would go. */
+  let carried = $state.raw<Carried | undefined>();
+  let to = $state.raw<Place>({ row: 0, col: 0 });
   let grid = $state<HTMLElement>();
+  let sieve = $state<HTMLInputElement>();
 
-  const inCell = (row: number, col: number): Slab[] => {
-    const zone = board.rows[row]?.name;
-    const port = board.columns[col]?.port;
-    return board.slabs.filter((s) => s.row === zone && s.port === port);
+  // Columns never change their width while somebody types in a statement.
+  let widths: readonly number[] = [];
+  const template = $derived.by(() => {
+    const fresh = board.columns.map((c) => c.width);
+    if (session.typing === undefined || widths.length !== fresh.length) widths = fresh;
+    const col = (w: number, i: number) => {
+      if (board.columns[i]!.sliver) return '28px';
+      return `minmax(${w}px, ${Math.max(w, 280)}px)`;
+    };
+    return `128px ${widths.map(col).join(' ')}`;
+  });
+  let across = $state(0);
+  /** What each column gets of the room that is left over. */
+  const spare = $derived.by(() => {
+    const wide = board.columns.filter((c) => !c.sliver);
+    const least = board.columns.reduce((n, c) => n + c.width, 128);
+    return wide.length ? Math.max(0, across - least) / wide.length : 0;
+  });
+  /** Characters of facts that fit into a slab of a column, at six pixels each. */
+  const roomIn = (width: number) => Math.floor((Math.min(Math.max(width, 280), width + spare) - 46) / 6);
+
+  const NONE: readonly Slab[] = [];
+  /** Every slab of a crossing in the order of the keyboard: bridges that begin there first. */
+  const inPlace = (row: number, col: number): readonly Slab[] => {
+    const r = board.rows[row];
+    const c = board.columns[col];
+    if (!r || !c) return NONE;
+    const lanes = lanesOf(r).filter((l) => l.slab.port === c.port);
+    const cell = r.density === 'folded' ? NONE : (board.cells.get(cellKey(r.name, c.port)) ?? NONE);
+    return lanes.length ? [...lanes.map((l) => l.slab), ...cell] : cell;
   };
-  const template = $derived(
-    `128px ${board.columns.map((c) => (c.sliver ? '28px' : `minmax(${c.width}px, 280px)`)).join(' ')}`,
-  );
+  const lanesOf = (row: Row): readonly Lane[] => board.lanes.get(row.name) ?? [];
+  const linesAbove = (row: Row): number => lanesOf(row).filter((l) => l.level >= 0).length;
+  /** The grid line on which each row begins: behind the heads, and the lanes of the rows above. */
+  const lines = $derived.by(() => {
+    let line = 2;
+    return board.rows.map((row) => {
+      const start = line;
+      line += linesAbove(row) + 1;
+      return start;
+    });
+  });
+  const selected = $derived(new Set(session.selection));
 
-  const movingChanges = $derived.by((): readonly FileChange[] => {
-    if (!moving) return [];
-    const iface = session.site.interfaces.find((i) => `interface/${i.name}` === moving!.subject);
-    const zone = board.rows[moving.row]?.name;
-    const port = board.columns[moving.col]?.port;
-    if (!iface || zone === undefined || port === undefined) return [];
-    const toZone = zone !== NO_ZONE && zone !== iface.zone?.name;
-    const toPort = port !== iface.ports[0];
-    if (toZone && toPort) {
-      const carrier = iface.statement.carrier?.ports[0];
-      return changeClauses(session.site, iface.statement, [
-        ...(carrier
-          ? [{ do: 'replace' as const, start: carrier.at.start, end: carrier.at.end, text: port }]
-          : []),
-        { do: 'set', name: 'zone', text: `zone ${zone}` },
-      ]);
-    }
-    return toZone
-      ? moveToZone(session.site, iface, zone)
-      : toPort
-        ? moveToPort(session.site, iface, port)
-        : [];
+  // ---- carrying
+
+  const move = $derived(carried ? moveOf(session.site, board, carried, to) : undefined);
+  const writes = $derived(move?.changes.length ? writtenBy(session.site, move.changes) : []);
+  /** Findings that the move would bring, once the worker has said so. */
+  let brings = $state.raw<readonly FindingView[] | undefined>();
+  $effect(() => {
+    const changes = move?.changes;
+    brings = undefined;
+    if (!changes?.length) return;
+    const timer = setTimeout(async () => {
+      const had = new Set(session.findings.map((f) => `${f.code} ${f.subject}`));
+      const then = await session.foretell(changes);
+      if (move?.changes === changes) brings = then.filter((f) => !had.has(`${f.code} ${f.subject}`));
+    }, 80);
+    return () => clearTimeout(timer);
   });
 
-  /** The statement as it would stand after the drop. */
-  const movedText = $derived.by(() => {
-    for (const change of movingChanges) {
-      const document = session.site.documents.find((d) => d.file === change.file);
-      const after = document && parseDocument(applyEdits(document.text, change.edits), change.file);
-      const statement = after?.statements.find((s) => s.subject === moving?.subject);
-      if (statement) return after!.text.slice(statement.start, statement.end).replace(/\s+/g, ' ');
-    }
-    return '';
-  });
+  function carry(what: Carried, place: Place = { row: at.row, col: at.col }) {
+    carried = what;
+    to = place;
+  }
+
+  function drop() {
+    const done = move?.changes.length && session.apply(move.changes, move.label);
+    if (done && carried?.what === 'slabs') at = { row: to.row, col: to.col, slab: 0 };
+    carried = undefined;
+    if (done) focusAt();
+  }
+
+  /** A pointer brings something to a place: shown there, or dropped. */
+  function offer(event: DragEvent, place: Place, dropped: boolean): boolean {
+    if (!carried) return false;
+    const meant = carried.what !== 'port' || place.subject !== undefined;
+    if (!meant) return false;
+    event.preventDefault();
+    event.stopPropagation();
+    if (to.row !== place.row || to.col !== place.col || to.subject !== place.subject) to = place;
+    if (dropped) drop();
+    return true;
+  }
+
+  // ---- the keyboard
 
   function focusAt() {
     requestAnimationFrame(() => {
-      const slabs = inCell(at.row, at.col);
-      const key = slabs.length ? slabs[Math.min(at.slab, slabs.length - 1)]!.subject : `${at.row}/${at.col}`;
-      grid?.querySelector<HTMLElement>(`[data-at="${key}"]`)?.focus();
+      const key = keyOf(at);
+      const target = grid?.querySelector<HTMLElement>(`[data-at="${CSS.escape(key)}"]`);
+      target?.focus();
+      target?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' });
     });
   }
 
+  function keyOf({ row, col, slab }: typeof at): string {
+    if (row < 0) return `head/${board.columns[Math.max(0, col)]?.port}`;
+    if (col < 0) return `zone/${board.rows[row]?.name}`;
+    const slabs = inPlace(row, col);
+    return slabs.length ? slabs[Math.min(slab, slabs.length - 1)]!.subject : `${row}/${col}`;
+  }
+
   function go(dr: number, dc: number) {
-    const slabs = inCell(at.row, at.col);
-    if (dr !== 0 && slabs.length > 1) {
+    const slabs = inPlace(at.row, at.col);
+    if (dr !== 0 && at.row >= 0 && slabs.length > 1) {
       const next = at.slab + dr;
       if (next >= 0 && next < slabs.length) {
         at = { ...at, slab: next };
         return focusAt();
       }
     }
-    const row = Math.max(0, Math.min(board.rows.length - 1, at.row + dr));
-    const col = Math.max(0, Math.min(board.columns.length - 1, at.col + dc));
-    at = { row, col, slab: dr < 0 ? Math.max(0, inCell(row, col).length - 1) : 0 };
+    const row = Math.max(-1, Math.min(board.rows.length - 1, at.row + dr));
+    const col = Math.max(row < 0 ? 0 : -1, Math.min(board.columns.length - 1, at.col + dc));
+    at = { row, col, slab: dr < 0 ? Math.max(0, inPlace(row, col).length - 1) : 0 };
     focusAt();
+  }
+
+  function carryOn(dr: number, dc: number) {
+    const headsOnly = carried?.what === 'plug' || carried?.what === 'bridge';
+    to = {
+      row: headsOnly ? to.row : Math.max(0, Math.min(board.rows.length - 1, to.row + dr)),
+      col: Math.max(0, Math.min(board.columns.length - 1, to.col + dc)),
+    };
   }
 
   const ARROWS: Record<string, readonly [number, number]> = {
@@ -103,216 +176,467 @@
   };
 
   function onkeydown(event: KeyboardEvent) {
-    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.target instanceof HTMLInputElement) return;
     const arrow = ARROWS[event.key];
+    const row = board.rows[at.row];
+    const slab = at.row >= 0 && at.col >= 0 ? inPlace(at.row, at.col)[at.slab] : undefined;
+    if (arrow && event.altKey && at.col < 0 && row?.zone && arrow[0] !== 0) {
+      event.preventDefault();
+      carry({ what: 'zone', zone: row.name }, { row: at.row + arrow[0], col: -1 });
+      const next = at.row + arrow[0];
+      drop();
+      at = { ...at, row: Math.max(0, Math.min(board.rows.length - 1, next)) };
+      focusAt();
+      return;
+    }
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
     if (arrow) {
       event.preventDefault();
-      if (moving)
-        moving = {
-          ...moving,
-          row: Math.max(0, Math.min(board.rows.length - 1, moving.row + arrow[0])),
-          col: Math.max(0, Math.min(board.columns.length - 1, moving.col + arrow[1])),
-        };
+      if (carried) carryOn(arrow[0], arrow[1]);
       else go(arrow[0], arrow[1]);
       return;
     }
-    const slab = inCell(at.row, at.col)[at.slab];
-    if (event.key === 'm' && slab && slab.draft !== 'removed') {
-      moving = { subject: slab.subject, row: at.row, col: at.col };
-    } else if (event.key === 'Escape' && moving) {
-      event.stopPropagation();
-      moving = undefined;
-    } else if (event.key === 'Enter') {
-      event.preventDefault();
-      if (moving) drop();
-      else if (slab) session.select(slab.subject);
-      else startHere(at.row, at.col);
+    if (carried) {
+      if (event.key === 'Enter') {
+        event.preventDefault();
+        drop();
+      } else if (event.key === 'Escape') {
+        event.stopPropagation();
+        carried = undefined;
+        focusAt();
+      }
+      return;
+    }
+    if (at.row < 0) headKey(event);
+    else if (at.col < 0 && row) zoneKey(event, row);
+    else placeKey(event, slab, row);
+  }
+
+  function headKey(event: KeyboardEvent) {
+    const column = board.columns[at.col];
+    const plug = column?.plugged[0];
+    if (event.key === 'm' && plug)
+      carry({ what: 'plug', subject: plug.subject, tag: plug.tag }, { row: -1, col: at.col });
+    else if (event.key === 'c' && column) {
+      const cut = session.drill.cut.includes(column.port);
+      const rest = session.drill.cut.filter((p) => p !== column.port);
+      session.setDrill({ cut: cut ? rest : [...rest, column.port], dead: session.drill.dead });
     }
   }
 
-  function drop() {
-    if (!moving) return;
-    const { row, col, subject } = moving;
-    if (movingChanges.length && session.apply(movingChanges, `move ${subject.replace('/', ' ')}`)) {
-      at = { row, col, slab: 0 };
-      focusAt();
+  function zoneKey(event: KeyboardEvent, row: Row) {
+    if (event.key === '-') denser(row, 1);
+    else if (event.key === '+') denser(row, -1);
+    else if (event.key === 'o') startZone(row);
+    else if (event.key === 's') sift(event);
+  }
+
+  function placeKey(event: KeyboardEvent, slab: Slab | undefined, row: Row | undefined) {
+    const live = slab && slab.draft !== 'removed' ? slab : undefined;
+    switch (event.key) {
+      case 'm':
+        if (live)
+          carry({ what: 'slabs', subjects: selected.has(live.subject) ? session.selection : [live.subject] });
+        break;
+      case 'b':
+        if (live) carry({ what: 'bridge', subject: live.subject });
+        break;
+      case ' ':
+        event.preventDefault();
+        if (live) toggle(live.subject);
+        break;
+      case 'Delete':
+        if (live) removeAll(selected.has(live.subject) ? session.selection : [live.subject]);
+        break;
+      case 'Enter':
+        event.preventDefault();
+        if (slab) session.select(slab.subject);
+        else if (row?.density === 'folded') denser(row, -1);
+        else startHere(at.row, at.col);
+        break;
+      case '-':
+        if (row) denser(row, 1);
+        break;
+      case '+':
+        if (row) denser(row, -1);
+        break;
+      case 'o':
+        if (row) startZone(row);
+        break;
+      case 's':
+        sift(event);
     }
-    moving = undefined;
+  }
+
+  function sift(event: KeyboardEvent) {
+    event.preventDefault();
+    sieve?.focus();
+  }
+
+  // When the say line or the slip is left, the keyboard is back where it was.
+  let away = false;
+  $effect(() => {
+    const busy = session.saying !== undefined || session.selection.length > 0;
+    if (away && !busy && document.activeElement === document.body) focusAt();
+    away = busy;
+  });
+
+  // ---- what the keys and buttons do
+
+  function toggle(subject: string) {
+    const rest = session.selection.filter((s) => s !== subject);
+    session.select(...(rest.length < session.selection.length ? rest : [...rest, subject]));
+  }
+
+  function removeAll(subjects: readonly string[]) {
+    const changes = subjects.flatMap((s) => {
+      const statement = session.statementOf(s);
+      return statement ? [dropStatement(session.site, statement)] : [];
+    });
+    if (!changes.length) return;
+    const label =
+      subjects.length > 1
+        ? `remove ${subjects.length} interfaces`
+        : `remove ${subjects[0]!.replace('/', ' ')}`;
+    if (session.apply(joinChanges(...changes), label)) session.select();
+    focusAt();
+  }
+
+  function denser(row: Row, by: number) {
+    const next = DENSITIES[DENSITIES.indexOf(row.density) + by];
+    if (next) densities = { ...densities, [row.name]: next };
+  }
+
+  function fold(row: Row) {
+    const next: Density = row.density === 'folded' ? 'line' : 'folded';
+    densities = { ...densities, [row.name]: next };
   }
 
   /** Starts an interface at a crossing: the statement goes to the say line, to be read before it is written. */
-  function startHere(row: number, col: number) {
-    const zone = board.rows[row]?.name;
-    const port = board.columns[col]?.port;
-    if (!zone || port === undefined) return;
-    const name = freeName(session.site, 'interface', zone);
-    const taken = session.site.interfaces.some((i) => i.ports.includes(port) && i.tag === undefined);
+  function startHere(r: number, c: number) {
+    const row = board.rows[r];
+    const port = board.columns[c]?.port;
+    if (!row?.zone || port === undefined || port === NO_PORT) return;
+    const name = freeName(session.site, 'interface', row.name);
     const tags = new Set(session.site.interfaces.filter((i) => i.ports.includes(port)).map((i) => i.tag));
     let tag: number | undefined;
-    if (taken || tags.size > 0) for (tag = 10; tags.has(tag); tag += 10);
-    session.saying = interfaceText(session.site, name, port, zone, tag);
+    if (tags.size > 0) for (tag = 10; tags.has(tag); tag += 10);
+    session.say(interfaceText(session.site, name, port, row.name, tag));
   }
 
-  function startZone() {
-    session.saying = `zone ${freeName(session.site, 'zone', 'zone')}:`;
+  function startZone(after?: Row) {
+    const name = freeName(session.site, 'zone', 'zone');
+    session.say(`zone ${name}:`, after?.zone?.statement.subject);
   }
 
-  let dragged = $state<string | undefined>();
-  function over(event: DragEvent, row: number, col: number) {
-    if (!dragged) return;
-    event.preventDefault();
-    if (moving?.row !== row || moving.col !== col || moving.subject !== dragged)
-      moving = { subject: dragged, row, col };
+  function open(event: MouseEvent, subject: string) {
+    if (event.ctrlKey || event.metaKey || event.shiftKey) toggle(subject);
+    else session.select(subject);
   }
+
+  function switchPort(port: string) {
+    const statement = session.statementOf(`port/${port}`);
+    if (!statement) return;
+    session.apply(
+      changeClauses(session.site, statement, [{ do: 'remove', name: 'off' }]),
+      `port ${port}: on`,
+    );
+  }
+  /** The lowest and highest tag of folded slabs, which stand in that order. */
+  const tagSpan = (slabs: readonly Slab[]) => {
+    const tags = slabs.flatMap((s) => (/^\d+$/.test(s.tag) ? [s.tag] : []));
+    return tags.length > 1 ? `tags ${tags[0]}–${tags[tags.length - 1]}` : '';
+  };
+  const wrong = (slabs: readonly Slab[]) =>
+    slabs.filter((s) => s.findings.some((f) => f.severity === 'error')).length;
+  const isFocused = (r: number, c: number, i: number) => at.row === r && at.col === c && at.slab === i;
+  const isTarget = (r: number, c: number) => !!carried && to.row === r && to.col === c;
 </script>
 
-<div class="min-w-full pb-6" data-testid="board">
+<svelte:document
+  oncopy={(e) =>
+    copySlabs(session, e, at.row >= 0 && at.col >= 0 ? inPlace(at.row, at.col)[at.slab]?.subject : undefined)}
+/>
+
+<div class="flex min-h-full flex-col" data-testid="board">
   <!-- svelte-ignore a11y_interactive_supports_focus -->
   <div
     class="grid-board"
     style:grid-template-columns={template}
     role="grid"
     aria-label="Board: ports across, zones from the outside in"
+    aria-rowcount={board.rows.length + 1}
+    aria-colcount={board.columns.length + 1}
     bind:this={grid}
+    bind:clientWidth={across}
     {onkeydown}
   >
     <div role="row" class="contents">
-      <div class="corner quiet" role="columnheader">ports →<br />zones ↓<br />outermost first</div>
-      {#each board.columns as column (column.port)}
-        <PortHead {column} />
+      <div class="corner" role="columnheader" aria-label="Zones, outermost first">
+        <input
+          bind:this={sieve}
+          bind:value={filter}
+          class="field h-6 w-full py-0"
+          data-testid="filter"
+          aria-label="Filter slabs"
+          placeholder="filter (s)"
+          spellcheck="false"
+          onkeydown={(e) => {
+            if (e.key === 'Escape' || e.key === 'Enter') {
+              if (e.key === 'Escape') filter = '';
+              e.stopPropagation();
+              at = { row: 0, col: 0, slab: 0 };
+              focusAt();
+            }
+          }}
+        />
+        <div class="mt-1 flex">
+          <button
+            class="btn h-5 min-h-0 px-1 btn-ghost btn-xs"
+            title="A new zone, innermost (o puts one behind a row)"
+            onclick={() => startZone(board.rows[board.rows.length - 1])}>+ zone</button
+          >
+          {#if board.groupable >= 8}
+            <button
+              class="btn h-5 min-h-0 px-1 btn-ghost btn-xs"
+              aria-pressed={grouped}
+              data-testid="group"
+              title="Runs of zones with one interface each, as one row"
+              onclick={() => (grouped = !grouped)}>{grouped ? 'ungroup' : 'group'}</button
+            >
+          {/if}
+        </div>
+      </div>
+      {#each board.columns as column, c (column.port)}
+        <PortHead
+          {column}
+          style={`grid-area: 1 / ${c + 2}`}
+          focusable={at.row < 0 && at.col === c}
+          target={(carried?.what === 'plug' || carried?.what === 'bridge') && to.col === c}
+          onfocus={() => (at = { row: -1, col: c, slab: 0 })}
+          ondrag={(on) =>
+            on ? carry({ what: 'port', port: column.port }, { row: -1, col: c }) : (carried = undefined)}
+          onplug={(subject, tag, on) =>
+            on ? carry({ what: 'plug', subject, tag }, { row: -1, col: c }) : (carried = undefined)}
+          ondropat={(e, dropped) => carried?.what === 'plug' && offer(e, { row: -1, col: c }, dropped)}
+        />
       {/each}
     </div>
     {#each board.rows as row, r (row.name)}
+      {@const lanes = lanesOf(row)}
+      {@const line = lines[r]!}
+      {@const cellLine = line + linesAbove(row)}
       <div role="row" class="contents">
-        <div class="zone-head" role="rowheader">
-          <span
-            class={['texture', `texture-${row.texture}`]}
-            style:--tint={`var(--tint-${row.tint})`}
-            aria-hidden="true"
-          ></span>
-          <button
-            class="text-start"
-            onclick={() => row.zone && session.select(`zone/${row.name}`)}
-            disabled={!row.zone}
-          >
-            <b class="name">{row.name === NO_ZONE ? 'no zone yet' : row.name}</b><br />
-            <span class="quiet">{row.about}</span>
-          </button>
-        </div>
-        {#each board.columns as column, c (column.port)}
-          {@const slabs = inCell(r, c)}
-          {@const target = moving && moving.row === r && moving.col === c}
+        <ZoneHead
+          {row}
+          style={`grid-area: ${line} / 1 / span ${linesAbove(row) + 1}`}
+          focusable={at.row === r && at.col < 0}
+          target={carried?.what === 'zone' && to.row === r}
+          onfocus={() => (at = { row: r, col: -1, slab: 0 })}
+          ondrag={(on) =>
+            on ? carry({ what: 'zone', zone: row.name }, { row: r, col: -1 }) : (carried = undefined)}
+          onfold={() => fold(row)}
+          ondropat={(e, dropped) => carried?.what === 'zone' && offer(e, { row: r, col: -1 }, dropped)}
+        />
+        {#each lanes as lane (lane.slab.subject)}
+          {@const mine = lane.level < 0 ? cellLine : line + lane.level}
+          {@const first = lane.columns[0]!}
+          {@const last = lane.columns[lane.columns.length - 1]!}
+          {@const home = board.columns.findIndex((c) => c.port === lane.slab.port)}
+          {#if !lane.across}
+            <span
+              class="joint"
+              style={`grid-area: ${mine} / ${first + 2} / auto / ${last + 3}`}
+              aria-hidden="true"
+            ></span>
+            {#each lane.columns.filter((c) => c !== home) as c (c)}
+              <button
+                class="stub"
+                style={`grid-area: ${mine} / ${c + 2}`}
+                tabindex={-1}
+                title={`${board.columns[c]!.port} is a member of ${lane.slab.name}`}
+                onclick={(e) => open(e, lane.slab.subject)}>{lane.slab.name.slice(0, 3)}</button
+              >
+            {/each}
+          {/if}
           <div
-            class={['cell', column.sliver && 'thin', target && 'target']}
+            class="lane"
+            role="gridcell"
+            aria-colspan={lane.across ? lane.columns.length : 1}
+            style={lane.across
+              ? `grid-area: ${mine} / ${first + 2} / auto / ${last + 3}`
+              : `grid-area: ${mine} / ${home + 2}`}
+          >
+            <SlabCard
+              slab={lane.slab}
+              density={row.density === 'full' || row.density === 'short' ? row.density : 'line'}
+              room={lane.across ? 60 : 24}
+              selected={selected.has(lane.slab.subject)}
+              focusable={isFocused(r, home, inPlace(r, home).indexOf(lane.slab))}
+              onfocus={() => (at = { row: r, col: home, slab: inPlace(r, home).indexOf(lane.slab) })}
+              onopen={(e) => open(e, lane.slab.subject)}
+              ondrag={(on) => (carried = on ? { what: 'slabs', subjects: [lane.slab.subject] } : undefined)}
+              ondropat={(e, dropped) => offer(e, { row: r, col: home, subject: lane.slab.subject }, dropped)}
+            />
+          </div>
+        {/each}
+        {#each board.columns as column, c (column.port)}
+          {@const all = board.cells.get(cellKey(row.name, column.port)) ?? NONE}
+          {@const slabs = row.density === 'folded' ? NONE : all}
+          {@const before = lanes.filter((x) => x.slab.port === column.port).length}
+          {@const wide = row.density === 'line' && slabs.length > column.abreast}
+          <div
+            class={['cell', column.sliver && 'thin', isTarget(r, c) && 'target', row.density]}
+            style={`grid-area: ${cellLine} / ${c + 2}`}
+            style:--abreast={wide ? column.abreast : 1}
+            style:--deep={Math.ceil(slabs.length / (wide ? column.abreast : 1))}
             role="gridcell"
             tabindex={-1}
-            ondragover={(e) => over(e, r, c)}
-            ondrop={(e) => {
-              e.preventDefault();
-              e.stopPropagation();
-              drop();
-              dragged = undefined;
-            }}
+            ondragover={(e) => offer(e, { row: r, col: c }, false)}
+            ondrop={(e) => offer(e, { row: r, col: c }, true)}
           >
             {#each slabs as slab, i (slab.subject)}
               <SlabCard
                 {slab}
-                {row}
-                selected={session.selection.includes(slab.subject)}
-                focusable={at.row === r && at.col === c && at.slab === i}
-                onfocus={() => (at = { row: r, col: c, slab: i })}
-                onopen={() => session.select(slab.subject)}
-                ondrag={(on) => {
-                  dragged = on ? slab.subject : undefined;
-                  if (!on) moving = undefined;
-                }}
+                density={row.density}
+                grouped={row.group.length > 0}
+                room={roomIn(column.width)}
+                selected={selected.has(slab.subject)}
+                target={carried?.what === 'port' && to.subject === slab.subject}
+                focusable={isFocused(r, c, before + i)}
+                onfocus={() => (at = { row: r, col: c, slab: before + i })}
+                onopen={(e) => open(e, slab.subject)}
+                ondrag={(on) =>
+                  on
+                    ? carry(
+                        {
+                          what: 'slabs',
+                          subjects: selected.has(slab.subject) ? session.selection : [slab.subject],
+                        },
+                        { row: r, col: c },
+                      )
+                    : (carried = undefined)}
+                ondropat={(e, dropped) => offer(e, { row: r, col: c, subject: slab.subject }, dropped)}
               />
             {/each}
-            {#if row.name !== NO_ZONE}
+            {#if row.density === 'folded' && all.length}
               <button
-                class={['start', slabs.length && 'below']}
-                data-at={slabs.length ? undefined : `${r}/${c}`}
-                tabindex={!slabs.length && at.row === r && at.col === c ? 0 : -1}
+                class="count"
+                data-at={`${r}/${c}`}
+                tabindex={at.row === r && at.col === c ? 0 : -1}
+                onfocus={() => (at = { row: r, col: c, slab: 0 })}
+                onclick={() => fold(row)}
+              >
+                <b>{all.length} interfaces</b>
+                <span class="quiet">{tagSpan(all)}</span>
+                {#if wrong(all)}<Weight severity="error" count={wrong(all)} />{/if}
+              </button>
+            {:else if row.zone}
+              <button
+                class={['start', (slabs.length || before) && 'below']}
+                data-at={slabs.length || before ? undefined : `${r}/${c}`}
+                tabindex={!slabs.length && !before && at.row === r && at.col === c ? 0 : -1}
                 aria-label={`Start an interface in ${row.name} on ${column.port}`}
                 title={`Start an interface in ${row.name} on ${column.port}`}
-                onfocus={() => !slabs.length && (at = { row: r, col: c, slab: 0 })}
+                onfocus={() => !slabs.length && !before && (at = { row: r, col: c, slab: 0 })}
                 onclick={() => startHere(r, c)}><span aria-hidden="true">+</span></button
               >
             {/if}
-            {#if target && movingChanges.length}<p class="preview">drops here</p>{/if}
+            {#if isTarget(r, c) && move?.changes.length && carried?.what === 'slabs'}<p class="preview">
+                drops here
+              </p>{/if}
+            {#if column.off && slabs.length && r === board.rows.findIndex( (x) => board.cells.has(cellKey(x.name, column.port)) )}
+              <button class="link text-start text-error" onclick={() => switchPort(column.port)}
+                >{column.port} is off: switch it on</button
+              >
+            {/if}
           </div>
         {/each}
       </div>
     {/each}
   </div>
+  {#if filter || carried || session.selection.length > 1}
+    <div class="says">
+      {#if filter}
+        <p class="panel px-3 py-1" role="status" data-testid="filter-says">
+          filter: {filter} · {board.slabs.length} of {board.slabs.length +
+            board.hidden.slabs}{#if board.hidden.errors}
+            · <Weight severity="error" count={board.hidden.errors} /> hidden{/if}{#if board.hidden.warnings}
+            · <Weight severity="warning" count={board.hidden.warnings} /> hidden{/if} ·
+          <button class="key cursor-pointer" onclick={() => (filter = '')}>Esc</button>
+        </p>
+      {/if}
+      {#if session.selection.length > 1 && !carried}
+        <p class="panel px-3 py-1" role="status">
+          {session.selection.length} selected · <span class="key">m</span> moves them,
+          <span class="key">Ctrl+C</span> copies, <span class="key">Del</span> removes
+        </p>
+      {/if}
+      {#if carried}
+        <div class="panel px-3 py-1" role="status" data-testid="move-preview">
+          {#if writes.length}
+            writes {#each writes as text (text)}<span class="mono block">{text}</span>{/each}
+            {#each (brings ?? []).slice(0, 3) as f, n (n)}
+              <p class={`ground-${f.severity} rounded px-1`}>
+                <Weight severity={f.severity} /> new: {findingText(f)}
+              </p>
+            {/each}
+            <p>
+              {#if brings && !brings.length}<span class="quiet">no new finding ·</span>{/if}
+              <span class="key">Enter</span> drops, <span class="key">Esc</span> lets go
+            </p>
+          {:else if carried.what === 'plug'}arrows choose a port to plug it into
+          {:else if carried.what === 'bridge'}arrows choose a port to bridge with, or to take out
+          {:else if carried.what === 'port'}drop it on a slab to bridge them
+          {:else}arrows choose a zone and a port{/if}
+        </div>
+      {/if}
+    </div>
+  {/if}
   {#if !board.rows.length}
     <div class="p-6">
       <p class="mb-2 font-semibold">Nothing is written yet.</p>
       <p class="quiet">A board needs zones. Say one, or begin with First light from the site's name above.</p>
     </div>
   {/if}
-  <div class="flex items-center gap-4 px-3 pt-3">
-    <button class="btn btn-ghost btn-sm" onclick={startZone}>+ zone</button>
-    {#if moving}
-      <p class="panel px-3 py-1" role="status" data-testid="move-preview">
-        {#if movingChanges.length}
-          writes <span class="mono">{movedText}</span>
-          · <span class="key">Enter</span> drops, <span class="key">Esc</span> lets go
-        {:else}arrows choose a zone and a port{/if}
-      </p>
-    {/if}
-  </div>
 </div>
 
 <style>
+  /* Over the board, at its foot, so that nothing moves when it speaks. */
+  .says {
+    position: fixed;
+    bottom: 140px;
+    left: 12px;
+    z-index: 6;
+    display: flex;
+    flex-direction: column;
+    align-items: flex-start;
+    gap: 6px;
+    max-width: min(900px, 90vw);
+    pointer-events: none;
+  }
+  .says .panel {
+    pointer-events: auto;
+    box-shadow: 0 4px 16px rgb(0 0 0 / 18%);
+  }
   .grid-board {
     display: grid;
     width: 100%;
     min-width: min-content;
-  }
-  .corner,
-  .zone-head {
-    position: sticky;
-    left: 0;
-    z-index: 2;
-    background: var(--color-base-200);
-    width: 128px;
+    align-content: start;
   }
   .corner {
+    position: sticky;
+    left: 0;
     top: 0;
     z-index: 4;
-    padding: 8px 10px;
-    font-size: 12px;
-    line-height: 16px;
-    border-bottom: 2px solid var(--color-base-300);
+    width: 128px;
     height: 72px;
+    grid-area: 1 / 1;
+    background: var(--color-base-200);
+    padding: 10px 8px 4px;
+    border-bottom: 2px solid var(--color-base-300);
     box-sizing: border-box;
-  }
-  .zone-head {
-    display: flex;
-    gap: 10px;
-    padding: 8px 8px 8px 0;
-    background: var(--color-base-100);
-    border-bottom: 1px solid var(--color-base-300);
-    border-right: 1px solid var(--color-base-300);
-    box-sizing: border-box;
-  }
-  .zone-head .texture {
-    width: 8px;
-    align-self: stretch;
-    margin: -8px 0;
-    flex: none;
-  }
-  .zone-head button {
-    align-self: flex-start;
-    overflow-wrap: anywhere;
-  }
-  .zone-head button:not(:disabled) {
-    cursor: pointer;
-  }
-  .name {
-    font-size: 14px;
-    line-height: 18px;
   }
   .cell {
     position: relative;
@@ -323,13 +647,60 @@
     display: flex;
     flex-direction: column;
     gap: 6px;
+    min-width: 0;
+  }
+  /* Single lines run down first, then to the next column, so that tags are read in their order. */
+  .cell.line {
+    display: grid;
+    grid-auto-flow: column;
+    grid-template-columns: repeat(var(--abreast), minmax(0, 1fr));
+    grid-template-rows: repeat(var(--deep), auto);
+    gap: 2px 6px;
+    align-content: start;
   }
   .thin {
     padding: 0;
   }
-  .target {
+  .lane {
+    padding: 5px 6px;
+    min-width: 0;
+    align-self: start;
+    z-index: 1;
+  }
+  .joint {
+    align-self: center;
+    height: 2px;
+    margin: 0 40px;
+    background: var(--quiet);
+  }
+  .stub {
+    align-self: center;
+    justify-self: start;
+    width: 28px;
+    height: 28px;
+    margin-left: 6px;
+    border: 1px solid var(--quiet);
+    border-radius: 4px;
+    background: var(--color-base-100);
+    font-size: 12px;
+    overflow: hidden;
+    cursor: pointer;
+    z-index: 1;
+  }
+  .cell.target {
     box-shadow: inset 0 0 0 2px var(--color-primary);
     background: var(--color-accent);
+  }
+  .count {
+    display: flex;
+    gap: 8px;
+    align-items: baseline;
+    padding: 4px 8px;
+    border: 1px solid var(--color-base-300);
+    border-radius: 4px;
+    background: var(--color-base-100);
+    cursor: pointer;
+    text-align: left;
   }
   .preview {
     color: var(--color-accent-content);

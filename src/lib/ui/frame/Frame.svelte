@@ -19,7 +19,8 @@
   const session = useSession();
 
   const typingIn = (target: EventTarget | null) =>
-    target instanceof HTMLElement && target.closest('input, textarea, select, [contenteditable]') !== null;
+    target instanceof HTMLElement &&
+    target.closest('input, textarea, select, [contenteditable], [data-editor]') !== null;
 
   function onkeydown(event: KeyboardEvent) {
     const mod = event.ctrlKey || event.metaKey;
@@ -46,7 +47,7 @@
     const views = ['board', 'proof', 'change', 'text'] as const;
     if (event.key === '/') {
       event.preventDefault();
-      session.saying = '';
+      session.say();
     } else if (event.key === '?') session.help = !session.help;
     else if (event.key === 'f') session.drawer = !session.drawer;
     else if (/^[1-4]$/.test(event.key)) session.view = views[Number(event.key) - 1]!;

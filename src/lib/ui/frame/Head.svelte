@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { holdsSecrets } from '#core/edits';
   import { useSession } from '../../session/index';
   import type { View } from '../../session/index';
   import Mark from '../primitives/Mark.svelte';
@@ -107,6 +108,15 @@
             exportFiles(session);
           }}>Export the .gate files</button
         >
+        {#if session.files.some((f) => holdsSecrets(f.text))}
+          <button
+            class="btn w-full justify-start font-normal btn-ghost btn-sm"
+            onclick={() => {
+              menu = false;
+              exportFiles(session, true);
+            }}>Export with secrets</button
+          >
+        {/if}
         <button
           class="btn w-full justify-start font-normal btn-ghost btn-sm"
           onclick={async () => {
@@ -184,7 +194,7 @@
       <Weight severity="warning" count={count('warning')} />
       <Weight severity="advice" count={count('advice')} />
     </button>
-    <button class="btn gap-1 px-2 btn-ghost btn-sm" onclick={() => (session.saying = '')}
+    <button class="btn gap-1 px-2 btn-ghost btn-sm" onclick={() => session.say()}
       ><span class="key">/</span> say</button
     >
     <button

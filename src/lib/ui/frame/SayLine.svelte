@@ -11,7 +11,8 @@
   let caret = $state(0);
   let chosen = $state(0);
   const line = $derived(session.saying ?? '');
-  const said = $derived(readSaid(session.site, line));
+  const after = $derived(session.sayingAfter ? session.statementOf(session.sayingAfter) : undefined);
+  const said = $derived(readSaid(session.site, line, after));
   const offers = $derived.by(() => {
     const direct = complete(line, caret, session.names());
     if (direct.length || line.includes(' ')) return direct.slice(0, 8);
@@ -47,7 +48,9 @@
   let answer = $state('');
   async function enter() {
     if (said.does === 'edit') {
-      if (session.apply(said.changes, said.writes)) session.saying = undefined;
+      // What undo remembers and says of it holds no secret.
+      const label = said.writes.replace(/secret\s+"(?:\\.|[^"\\])*"/g, 'secret …');
+      if (session.apply(said.changes, label)) session.saying = undefined;
     } else if (said.does === 'go') {
       session.view = 'board';
       session.select(said.subject);

@@ -1,5 +1,7 @@
 /** Files in and out of the window. */
+import { pasteStatements, withSecretsOf, withoutSecrets } from '#core/edits';
 import { parseDocument } from '#core/notation';
+import { buildSite } from '#core/site';
 import type { Session } from '../../session/index';
 
 /** Larger than any site, smaller than what would stall a page. */
@@ -28,23 +30,46 @@ export async function readFiles(session: Session, files: readonly File[]): Promi
       return;
     }
   }
+  // What was exported without its secrets gets those at hand back.
+  const known = session.files.map((f) => f.text).join('\n');
+  for (const file of read) file.text = withSecretsOf(file.text, known);
   const name = (read[0]?.name ?? 'site').replace(/\.gate$/, '');
   session.begin(name, read);
   session.notice = `Opened ${read.map((f) => f.name).join(' and ')} as a new site; the one before is kept.`;
 }
 
-/** Pasted text that reads as statements becomes a new site; other text is left alone. */
+/**
+ * Takes pasted statements: into the open site, or as a new one where they bring a box of their own. Anything else is
+ * left alone.
+ */
 export function readPasted(session: Session, text: string): void {
-  const { statements, problems } = parseDocument(text, 'pasted.gate');
-  if (!statements.length || problems.length > statements.length) return;
-  session.begin('Pasted', [{ name: 'pasted.gate', text }]);
-  session.notice = `Pasted ${statements.length} statements as a new site; the one before is kept.`;
+  const { statements } = parseDocument(text, 'pasted.gate');
+  if (statements.some((s) => s.kind === 'box') || !session.site.statements.length) {
+    if (!pasteStatements(emptySite, text)) return;
+    session.begin('Pasted', [{ name: 'pasted.gate', text }]);
+    session.notice = `Pasted ${statements.length} statements as a new site; the one before is kept.`;
+    return;
+  }
+  const pasted = pasteStatements(session.site, text);
+  if (!pasted) return;
+  const count = pasted.subjects.length;
+  if (!session.apply(pasted.changes, `paste ${count} statement${count > 1 ? 's' : ''}`)) return;
+  session.select(...pasted.subjects.filter((s) => s.startsWith('interface/')));
+  const renamed = pasted.renamed.map((r) => `${r.from} is ${r.to}`).join(', ');
+  session.notice = `Pasted ${count} statement${count > 1 ? 's' : ''}${renamed ? `; names that were taken: ${renamed}` : ''}.`;
 }
 
-/** Hands every file of the open site to the browser's downloads, byte for byte. */
-export function exportFiles(session: Session): void {
+/** What pasted text is read against where nothing is open. */
+const emptySite = buildSite([]);
+
+/**
+ * Hands every file of the open site to the browser's downloads, byte for byte but for the secrets of logins, which
+ * stay unless they are asked for.
+ */
+export function exportFiles(session: Session, withSecrets = false): void {
   for (const file of session.files) {
-    const url = URL.createObjectURL(new Blob([file.text], { type: 'text/plain;charset=utf-8' }));
+    const text = withSecrets ? file.text : withoutSecrets(file.text);
+    const url = URL.createObjectURL(new Blob([text], { type: 'text/plain;charset=utf-8' }));
     const link = document.createElement('a');
     link.href = url;
     link.download = file.name;

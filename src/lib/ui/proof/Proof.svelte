@@ -4,6 +4,7 @@
   import { useSession } from '../../session/index';
   import Rung from '../primitives/Rung.svelte';
   import Ladder from './Ladder.svelte';
+  import { ladderName } from './ladders';
 
   const session = useSession();
   const proof = $derived(session.derived?.draft);

@@ -162,6 +162,8 @@
     align-items: start;
   }
   .seen {
+    overflow: hidden;
+    text-overflow: ellipsis;
     white-space: nowrap;
   }
   .sentence {

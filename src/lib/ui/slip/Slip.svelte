@@ -3,11 +3,17 @@
   import { changeClauses, dropStatement, rename } from '#core/edits';
   import { isName, isReserved } from '#core/notation';
   import type { Statement } from '#core/notation';
-  import { interfaceMac, poolSize, primaryOf, stationsOf } from '#core/site';
+  import { addressesOf, interfaceMac, poolSize, primaryOf, stationsOf } from '#core/site';
+  import type { Interface, Station } from '#core/site';
   import { findingText, mendText } from '#words';
   import { useSession } from '../../session/index';
   import Weight from '../primitives/Weight.svelte';
+  import Addresses from './Addresses.svelte';
+  import Cable from './Cable.svelte';
   import ClauseField from './ClauseField.svelte';
+  import Jacks from './Jacks.svelte';
+  import Logins from './Logins.svelte';
+  import Several from './Several.svelte';
   import StatementField from './StatementField.svelte';
 
   const session = useSession();
@@ -16,6 +22,13 @@
   const iface = $derived(session.site.interfaces.find((i) => `interface/${i.name}` === subject));
   const findings = $derived(session.findings.filter((f) => f.subject === subject));
   const own = $derived(iface && primaryOf(iface, session.prospects));
+  const addresses = $derived(iface?.addresses.filter((a) => isIpv4(a.prefix.address)) ?? []);
+  const six = $derived(iface ? addressesOf(iface, session.prospects).filter((p) => !isIpv4(p.address)) : []);
+  /** A station as the bench last saw it: its name and the lease it has. */
+  const seatOf = (s: Station) => {
+    const lease = session.derived?.draft.leases.find((l) => l.station === s.name);
+    return `${s.supposed ? '~' : ''}${s.name}${lease ? ` ${lease.address}` : ''}`;
+  };
   const stations = $derived(iface ? stationsOf(session.wiring, iface) : []);
   const around = $derived(
     session.site.statements.filter(
@@ -67,20 +80,30 @@
     else if (session.apply(rename(session.site, kind, from, to), `rename ${from} to ${to}`))
       session.select(`${kind}/${to}`);
   }
+  /** The clause that says what it is on: a port, a bridge, a session. */
+  const carrierField = (i: Interface): [string, string][] => {
+    const by = i.statement.carrier?.by ?? 'on';
+    if (by === 'loopback') return [];
+    return [[by, { on: 'port and tag', bridge: 'bridge', pppoe: 'session' }[by]]];
+  };
   const fields = $derived(
     iface
       ? [
           ['zone', 'zone'],
-          ['on', 'port and tag'],
+          ...carrierField(iface),
           ['address', 'address'],
           ['also', 'also'],
+          ['address6', 'IPv6'],
           ...(iface.uplink
             ? [
                 ['gateway', 'gateway'],
                 ['names', 'name servers'],
                 ['watch', 'watch'],
               ]
-            : [['lends', 'lends']]),
+            : [
+                ['lends', 'lends'],
+                ['table', 'table'],
+              ]),
           ['answers', 'answers'],
           ['note', 'note'],
         ]
@@ -90,14 +113,17 @@
 
 <aside class="panel slip" aria-label="slip" data-testid="slip">
   <div class="mb-2 flex items-baseline gap-2">
-    <h2 class="h2">{subject.split('/').slice(1).join('/')}</h2>
-    <span class="quiet">{subject.split('/')[0]}{statement ? ` · line ${statement.line}` : ''}</span>
+    {#if session.selection.length > 1}<h2 class="h2">{session.selection.length} selected</h2>
+    {:else}
+      <h2 class="h2">{subject.split('/').slice(1).join('/')}</h2>
+      <span class="quiet">{subject.split('/')[0]}{statement ? ` · line ${statement.line}` : ''}</span>
+    {/if}
     <button class="btn ms-auto px-2 btn-ghost btn-sm" aria-label="Close" onclick={() => session.select()}
       >✕</button
     >
   </div>
-  {#if session.selection.length > 1}<p class="quiet">{session.selection.length} selected</p>{/if}
-  {#if statement}
+  {#if session.selection.length > 1}<Several />
+  {:else if statement}
     <StatementField {statement} />
     {#each findings as f, n (n)}
       <div class={['mt-2 rounded p-2', `ground-${f.severity}`]}>
@@ -122,6 +148,10 @@
           <dt>broadcast</dt>
           <dd class="mono">{formatIp(broadcastOf(own))}</dd>
         {/if}
+        {#each six as p (p.address)}
+          <dt>IPv6</dt>
+          <dd class="mono">{formatPrefix(p)}</dd>
+        {/each}
         <dt>MAC</dt>
         <dd class="mono">{formatMac(interfaceMac(session.site, iface))}</dd>
         {#if poolSize(iface)}
@@ -132,10 +162,14 @@
         <dd>{answers}</dd>
         {#if stations.length}
           <dt>here sit</dt>
-          <dd>{stations.map((s) => (s.supposed ? `~${s.name}` : s.name)).join(', ')}</dd>
+          <dd>{stations.map(seatOf).join(', ')}</dd>
         {/if}
       </dl>
     {/if}
+    {#if iface && addresses.length > 1}<Addresses {iface} />{/if}
+    {#if statement.kind === 'switch'}<Jacks {statement} />{/if}
+    {#if statement.kind === 'station' || statement.kind === 'circuit'}<Cable {statement} />{/if}
+    {#if statement.kind === 'box' || statement.kind === 'zone'}<Logins {statement} />{/if}
     {#if fields.length}
       <h3 class="mt-4 mb-1 font-semibold">Clauses</h3>
       <div class="grid grid-cols-[6.5rem_1fr] items-center gap-x-2 gap-y-1">
@@ -185,6 +219,14 @@
             )}>{iface.off ? 'Switch on' : 'Switch off'}</button
         >
       {/if}
+      <button
+        class="btn btn-sm"
+        data-testid="to-text"
+        onclick={() => {
+          session.reveal = { file: statement.file, offset: statement.start };
+          session.view = 'text';
+        }}>Show in the text</button
+      >
       <button
         class="btn btn-sm"
         data-testid="remove"

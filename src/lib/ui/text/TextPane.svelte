@@ -1,149 +1,173 @@
 <script lang="ts">
+  import { onMount } from 'svelte';
+  import type { Diagnostic } from '@codemirror/lint';
   import { parseDocument } from '#core/notation';
+  import { plausibleValues } from '#core/site';
   import { findingText, mendText } from '#words';
   import { useSession } from '../../session/index';
   import Weight from '../primitives/Weight.svelte';
+  import type { Editor } from './editor';
+  import { factsAbout } from './facts';
+  import { toPosition } from './positions';
   let { name, text }: { name: string; text: string } = $props();
   const session = useSession();
-  let area = $state<HTMLTextAreaElement>();
-  let top = $state(0);
+  let host = $state<HTMLElement & { value?: string }>();
+  let editor = $state.raw<Editor>();
   let caret = $state(0);
-  const LINE = 19;
   const lines = $derived(text.split('\n').length);
   const document = $derived(parseDocument(text, name));
-  /** The weightiest mark of each line: faults of reading now, findings as they last were. */
-  const marks = $derived.by(() => {
-    const out: Record<number, 'error' | 'warning' | 'advice'> = {};
-    const weight = { error: 2, warning: 1, advice: 0 };
-    const add = (line: number, s: 'error' | 'warning' | 'advice') => {
-      if (out[line] === undefined || weight[s] > weight[out[line]]) out[line] = s;
-    };
-    for (const p of document.problems) add(p.at.line, 'error');
-    for (const f of session.findings) if (f.file === name && f.code !== 'syntax') add(f.at.line, f.severity);
-    return out;
-  });
   const caretLine = $derived(text.slice(0, caret).split('\n').length);
   const here = $derived(document.statements.find((s) => caret >= s.start && caret <= s.end + 1));
+  const faults = $derived(document.problems.filter((p) => p.fatal).length);
+  /** Replaces a stretch of the text as it stands. */
+  const put = (start: number, end: number, by: string) =>
+    session.setText(name, text.slice(0, start) + by + text.slice(end), 'mend');
+  /** Faults of reading now, and findings as they last were, each with its mends. */
   const told = $derived([
-    ...document.problems
-      .filter((p) => p.at.line === caretLine || (here && p.at.start >= here.start && p.at.start <= here.end))
-      .map((p) => ({
-        severity: 'error' as const,
-        line: p.at.line,
-        column: p.at.column,
-        text: findingText({ code: p.code, values: p.values }),
-        mends: p.proposal
-          ? [
-              {
-                label: `write ${p.proposal.text.trim() || 'nothing'}`,
-                go: () => put(p.proposal!.at.start, p.proposal!.at.end, p.proposal!.text),
-              },
-            ]
-          : [],
-      })),
+    ...document.problems.map((p) => ({
+      severity: 'error' as const,
+      at: p.at,
+      subject: p.subject,
+      text: findingText({ code: p.code, values: p.values }),
+      mends: p.proposal
+        ? [
+            {
+              label: `write ${p.proposal.text.trim() || 'nothing'}`,
+              go: () => put(p.proposal!.at.start, p.proposal!.at.end, p.proposal!.text),
+            },
+          ]
+        : [],
+    })),
     ...session.findings
       .filter(
         (f) =>
-          f.file === name &&
-          here &&
-          f.subject === here.subject &&
-          !document.problems.some((p) => p.code === f.code && p.at.start === f.at.start),
+          f.file === name && !document.problems.some((p) => p.code === f.code && p.at.start === f.at.start),
       )
       .map((f) => ({
         severity: f.severity,
-        line: f.at.line,
-        column: f.at.column,
+        at: f.at,
+        subject: f.subject,
         text: findingText(f),
         mends: f.mends.map((m, i) => ({ label: mendText(m), go: () => session.mend(f, i, mendText(m)) })),
       })),
   ]);
-  /** Replaces a stretch of the text as it stands. */
-  const put = (start: number, end: number, by: string) =>
-    session.setText(name, text.slice(0, start) + by + text.slice(end), 'mend');
-  const faults = $derived(document.problems.filter((p) => p.fatal).length);
-  function oninput(event: Event & { currentTarget: HTMLTextAreaElement }) {
-    caret = event.currentTarget.selectionStart;
-    if (here) session.beginTyping(here.subject);
-    // The area shows LF; a file that came with CRLF keeps it.
-    const value = event.currentTarget.value;
-    session.setText(name, /\r\n/.test(text) ? value.replace(/\r?\n/g, '\r\n') : value, `type in ${name}`);
-  }
+  const near = $derived(
+    told.filter(
+      (t) =>
+        t.at.line === caretLine ||
+        (here && (t.subject === here.subject || (t.at.start >= here.start && t.at.start <= here.end))),
+    ),
+  );
+  const zones = $derived(
+    session.site.zones
+      .map((z) => ({
+        name: z.name,
+        statements: document.statements.filter(
+          (s) =>
+            (s.kind === 'interface' && s.zone?.name === z.name) ||
+            (s.kind === 'passage' && s.from.name === z.name),
+        ),
+      }))
+      .filter((z) => z.statements.length),
+  );
+
+  // The editor comes when the view opens: it is the largest part of the page.
+  onMount(() => {
+    let gone = false;
+    void import('./editor').then(({ createEditor, statementAt }) => {
+      if (gone || !host) return;
+      const root = host.attachShadow({ mode: 'open' });
+      const inner = root.appendChild(globalThis.document.createElement('div'));
+      inner.style.height = '100%';
+      const made = createEditor(inner, root, {
+        label: `Text of ${name}`,
+        text: () => session.files.find((f) => f.name === name)?.text ?? '',
+        document: () => document,
+        names: () => session.names(),
+        plausible: (statement, clause) => plausibleValues(session.site, session.wiring, statement, clause),
+        facts: (statement, word) =>
+          factsAbout(session.site, session.wiring, session.prospects, statement, word),
+        typed: (next, statement) => {
+          if (statement) session.beginTyping(statement.subject);
+          session.setText(name, next, `type in ${name}`);
+        },
+        caret: (offset) => (caret = offset),
+        undo: () => session.undo(),
+        redo: () => session.redo(),
+        left: () => session.restTyping(),
+        toBoard: () => {
+          const statement = statementAt(document, caret);
+          if (!statement) return;
+          session.view = 'board';
+          session.select(statement.subject);
+        },
+      });
+      editor = made;
+    });
+    return () => {
+      gone = true;
+      editor?.destroy();
+    };
+  });
+  $effect(() => {
+    if (host) host.value = text;
+    if (text !== undefined) editor?.sync();
+  });
+  $effect(() => {
+    if (!editor) return;
+    const end = toPosition(text, text.length);
+    editor.mark(
+      told.map((t): Diagnostic => ({
+        from: Math.min(toPosition(text, t.at.start), end),
+        to: Math.min(toPosition(text, t.at.end), end),
+        severity: t.severity === 'advice' ? 'info' : t.severity,
+        message: t.text,
+        actions: t.mends.map((m) => ({ name: m.label, apply: () => void m.go() })),
+      })),
+    );
+  });
+  // Somebody on the board asked for the text of a statement.
+  $effect(() => {
+    const wanted = session.reveal;
+    if (!editor || !wanted || wanted.file !== name) return;
+    editor.reveal(wanted.offset);
+    session.reveal = undefined;
+  });
 </script>
 
 <section class="panel flex min-h-0 flex-col" aria-label={name}>
   <h2 class="flex items-baseline gap-2 border-b border-base-300 px-3 py-1.5 font-semibold">
     {name} <span class="font-normal quiet">{lines} lines{faults ? `, ${faults} cannot be read` : ''}</span>
-  </h2>
-  <div class="relative flex min-h-0 flex-1 overflow-hidden">
-    <div class="gutter mono" aria-hidden="true">
-      <div style:transform={`translateY(${-top}px)`}>
-        {#each { length: lines }, i (i)}
-          <div class="no" style:height={`${LINE}px`}>
-            {#if marks[i + 1]}<Weight severity={marks[i + 1]!} />{/if}<span
-              class={caretLine === i + 1 ? 'font-bold' : 'quiet'}>{i + 1}</span
-            >
-          </div>
+    {#if zones.length}
+      <span class="ms-auto flex flex-wrap justify-end gap-x-1 font-normal">
+        <span class="quiet">fold</span>
+        {#each zones as z (z.name)}
+          <button
+            class="btn h-5 min-h-0 px-1 btn-ghost btn-xs"
+            title={`Fold or unfold what belongs to ${z.name}`}
+            data-testid={`fold-zone-${z.name}`}
+            onclick={() => editor?.fold(z.statements)}>{z.name}</button
+          >
         {/each}
-      </div>
-    </div>
-    <textarea
-      bind:this={area}
-      class="area mono"
-      data-testid={`text-${name}`}
-      aria-label={`Text of ${name}`}
-      spellcheck="false"
-      wrap="off"
-      value={text.replace(/\r\n/g, '\n')}
-      {oninput}
-      onscroll={(e) => (top = e.currentTarget.scrollTop)}
-      onselect={(e) => (caret = e.currentTarget.selectionStart)}
-      onkeyup={(e) => (caret = e.currentTarget.selectionStart)}
-      onclick={(e) => (caret = e.currentTarget.selectionStart)}
-      onblur={() => session.restTyping()}></textarea>
-  </div>
+      </span>
+    {/if}
+  </h2>
+  <div bind:this={host} class="min-h-0 flex-1 overflow-hidden" data-testid={`text-${name}`} data-editor></div>
   <div class="max-h-32 min-h-9 overflow-auto border-t border-base-300 px-3 py-1.5" aria-live="polite">
-    {#each told as t, i (i)}
+    {#each near as t, i (i)}
       <p>
         <Weight severity={t.severity} />
-        <span class="quiet">{t.line}:{t.column}</span>
+        <span class="quiet">{t.at.line}:{t.at.column}</span>
         {t.text}
         {#each t.mends as m, j (j)}<button class="link ms-2 text-primary" onclick={m.go}>{m.label}</button
           >{/each}
       </p>
     {:else}
-      <p class="quiet">{here ? here.subject.replace('/', ' ') : `line ${caretLine}`}</p>
+      <p class="quiet">
+        {here ? here.subject.replace('/', ' ') : `line ${caretLine}`}{#if here}
+          · <span class="key">Ctrl+Enter</span> shows it on the board{/if}
+        · <span class="key">Ctrl+F</span> finds and replaces
+      </p>
     {/each}
   </div>
 </section>
-
-<style>
-  .gutter {
-    width: 56px;
-    flex: none;
-    overflow: hidden;
-    background: var(--color-base-200);
-    border-right: 1px solid var(--color-base-300);
-    padding-top: 8px;
-    font-size: 12.5px;
-  }
-  .no {
-    display: flex;
-    justify-content: flex-end;
-    gap: 6px;
-    padding-right: 8px;
-    line-height: 19px;
-  }
-  .area {
-    flex: 1;
-    resize: none;
-    padding: 8px 10px;
-    font-size: 12.5px;
-    line-height: 19px;
-    white-space: pre;
-    overflow: auto;
-    background: transparent;
-  }
-  .area:focus-visible {
-    outline-offset: -3px;
-  }
-</style>

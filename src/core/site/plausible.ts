@@ -1,0 +1,137 @@
+/** Values that a clause could well have here: offered while somebody types, never written by themselves. */
+import { contains, formatIp, formatPrefix, hostRange, isIpv4, networkOf, offsetIp } from '#core/addr';
+import type { Ip, Ipv4, Prefix } from '#core/addr';
+import type { Statement } from '#core/notation';
+import { circuitsOf, foresee, networksOf } from './prospects';
+import { interfaceAt } from './segments';
+import { interfaceNamed, primaryAddress, staticNetworks } from './site';
+import type { Interface, Site } from './site';
+import { nextFreeSubnet } from './suggest';
+import { lowestFree } from './wiring';
+import type { Wiring } from './wiring';
+
+/** Most values that are offered at once. */
+const MOST = 6;
+
+/** Texts that could stand behind a clause's name in a statement, likeliest first. */
+export function plausibleValues(site: Site, wiring: Wiring, statement: Statement, clause: string): string[] {
+  const values =
+    statement.kind === 'interface'
+      ? forInterface(site, wiring, interfaceNamed(site, statement.name), clause)
+      : statement.kind === 'station'
+        ? forStation(site, wiring, statement.name, clause)
+        : statement.kind === 'box' && clause === 'names'
+          ? resolvers(wiring)
+          : [];
+  return [...new Set(values)].slice(0, MOST);
+}
+
+const resolvers = (wiring: Wiring): string[] =>
+  [
+    ...wiring.circuits.flatMap((c) => c.names),
+    ...wiring.fars.filter((f) => f.resolves).flatMap((f) => f.addresses),
+  ].map(formatIp);
+
+function forInterface(site: Site, wiring: Wiring, iface: Interface | undefined, clause: string): string[] {
+  if (!iface) return [];
+  const circuits = circuitsOf(wiring, iface).filter((c) => !c.supposed);
+  const primary = primaryAddress(iface) as Prefix<Ipv4> | undefined;
+  const taken = takenBy(site, wiring);
+  switch (clause) {
+    case 'address':
+      return [
+        ...circuits.flatMap((c) => {
+          const block = c.lends ? undefined : c.prefix;
+          const free = block && lowestFree(block, (a) => a === c.gateway || taken.has(a));
+          return free === undefined ? [] : [`${formatIp(free)}/${block!.length}`];
+        }),
+        ...(circuits.some((c) => c.lends) ? ['by dhcp'] : []),
+        ...(circuits.some((c) => c.session) ? ['by pppoe'] : []),
+        ...firstOf(iface.uplink ? undefined : nextFreeSubnet(site)),
+      ];
+    case 'gateway':
+      return circuits.flatMap((c) => (c.gateway === undefined ? [] : [formatIp(c.gateway)]));
+    case 'gateway6':
+      return circuits.flatMap((c) => (c.gateway6 === undefined ? [] : [formatIp(c.gateway6)]));
+    case 'also': {
+      const free = primary && lowestFree(primary, (a) => taken.has(a));
+      return [
+        ...(free === undefined ? [] : [formatIp(free)]),
+        ...firstOf(iface.uplink ? undefined : nextFreeSubnet(site)),
+      ];
+    }
+    case 'lends': {
+      if (!primary || primary.length > 29) return [];
+      const { first, last } = hostRange(networkOf(primary));
+      const from = offsetIp(first, Math.floor((last - first) / 5))!;
+      return [`${formatIp(from)}-${formatIp(offsetIp(last, -1)!)}`];
+    }
+    case 'names':
+      return resolvers(wiring);
+    case 'watch':
+      return wiring.fars.filter((f) => !f.silent).flatMap((f) => f.addresses.map(formatIp));
+    case 'block':
+      return circuits.flatMap((c) => c.routes.map((r) => `${formatPrefix(r.prefix)} routed`));
+    case 'tag': {
+      const used = new Set(
+        site.interfaces.filter((i) => i.ports.includes(iface.ports[0]!)).map((i) => i.tag),
+      );
+      return site.switches
+        .filter((s) => s.plug?.to === 'port' && iface.ports.includes(s.plug.port))
+        .flatMap((s) => s.carries.map((c) => c.value))
+        .filter((t) => !used.has(t))
+        .map(String);
+    }
+    default:
+      return [];
+  }
+}
+
+function forStation(site: Site, wiring: Wiring, name: string, clause: string): string[] {
+  const station = wiring.stations.find((s) => s.name === name);
+  if (clause === 'at') {
+    const used = new Set(
+      site.stations.flatMap((s) => (s.plug?.to === 'jack' ? [`${s.plug.switch}/${s.plug.jack}`] : [])),
+    );
+    return site.switches
+      .flatMap((s) => s.jacks.map((j) => `${s.name}/${j.value.jack}`))
+      .filter((plug) => !used.has(plug));
+  }
+  const iface = station && interfaceAt(site, station.landing);
+  if (!iface) return [];
+  const nets = networksOf(iface, foresee(site, wiring)).filter((n): n is Prefix<Ipv4> => isIpv4(n.address));
+  const own = (net: Prefix) => iface.addresses.find((a) => contains(net, a.prefix.address))?.prefix.address;
+  const taken = takenBy(site, wiring);
+  switch (clause) {
+    case 'address':
+      return [
+        ...(iface.statement.lends.length ? ['by dhcp'] : []),
+        ...nets.flatMap((net) => {
+          const free = lowestFree(net, (a) => taken.has(a));
+          return free === undefined ? [] : [`${formatIp(free)}/${net.length}`];
+        }),
+      ];
+    case 'gateway':
+    case 'names':
+      return staticNetworks(iface).flatMap((net) => {
+        const address = own(net);
+        return address === undefined ? [] : [formatIp(address)];
+      });
+    default:
+      return [];
+  }
+}
+
+const firstOf = (net: Prefix<Ipv4> | undefined): string[] =>
+  net ? [`${formatIp(offsetIp(net.address, 1)!)}/${net.length}`] : [];
+
+/** Addresses that somebody has, or that a pool gives. */
+function takenBy(site: Site, wiring: Wiring): ReadonlySet<Ip> {
+  const { stations } = foresee(site, wiring);
+  return new Set<Ip>([
+    ...site.interfaces.flatMap((i) => i.addresses.map((a) => a.prefix.address)),
+    ...site.interfaces.flatMap((i) => i.statement.keeps.map((k) => k.address.value)),
+    ...[...stations.values()].map((p) => p.address),
+    ...wiring.circuits.flatMap((c) => (c.gateway === undefined ? [] : [c.gateway])),
+  ]);
+}
