@@ -14,3 +14,4 @@ export {
 } from './proof';
 export { CONTRADICTION_TEXTS, MISSING_TEXTS, contradictionText, ledgerOf } from './handoff';
 export { REFUSALS, changeTexts } from './change';
+export { wayText } from './way';

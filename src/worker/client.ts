@@ -21,8 +21,12 @@ export interface WorkerClient {
   close(): void;
 }
 
-/** Starts the worker. `done` gets each derivation that is still the newest; `failed` what went wrong. */
-export function startWorker(done: (derived: Derived) => void, failed: (why: string) => void): WorkerClient {
+/** Starts the worker. What it tells is of the newest request only: findings first, then the whole; or what went wrong. */
+export function startWorker(
+  found: (findings: readonly FindingView[]) => void,
+  done: (derived: Derived) => void,
+  failed: (why: string) => void,
+): WorkerClient {
   let worker: Worker;
   let api: Remote<WorkerApi>;
   let busy = false;
@@ -39,6 +43,9 @@ export function startWorker(done: (derived: Derived) => void, failed: (why: stri
   const run = async (request: DeriveRequest) => {
     busy = true;
     try {
+      const findings = await api.find(request);
+      if (waiting) return;
+      found(findings);
       const derived = await api.derive(request);
       if (!waiting) done(derived);
     } catch (error) {

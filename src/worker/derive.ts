@@ -43,6 +43,16 @@ function proofOf(site: Site, drill?: DeriveRequest['drill']): ProofView {
 export interface Remembered {
   key: string;
   proof?: ProofView;
+  /** What `find` read last, so that the proof of the same request need not read it again. */
+  found?: { readonly generation: number; readonly site: Site; readonly findings: readonly FindingView[] };
+}
+
+/** The findings of the draft, which are told before the proof is made. */
+export function find(request: DeriveRequest, last: Remembered): readonly FindingView[] {
+  const site = siteOf(request.draft);
+  const findings = findAll(contextOf(site, { factoryPassword: request.factoryPassword })).map(viewOf);
+  last.found = { generation: request.generation, site, findings };
+  return findings;
 }
 
 /**
@@ -51,8 +61,8 @@ export interface Remembered {
  */
 export function derive(request: DeriveRequest, clock: () => number, last: Remembered = { key: '' }): Derived {
   const start = clock();
-  const site = siteOf(request.draft);
-  const findings = findAll(contextOf(site, { factoryPassword: request.factoryPassword })).map(viewOf);
+  if (last.found?.generation !== request.generation) find(request, last);
+  const { site, findings } = last.found!;
   const draft = proofOf(site, request.drill);
   if (request.running) {
     const key = JSON.stringify([request.running, request.drill]);

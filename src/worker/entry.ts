@@ -1,10 +1,12 @@
 /** The worker's entry: offers its work to the page. */
 import { expose } from 'comlink';
-import { ask, check, derive } from './derive';
+import { ask, check, derive, find } from './derive';
+import type { Remembered } from './derive';
 import type { WorkerApi } from './protocol';
 
-const last = { key: '' };
+const last: Remembered = { key: '' };
 const api: WorkerApi = {
+  find: (request) => find(request, last),
   derive: (request) => derive(request, () => performance.now(), last),
   ask,
   check,

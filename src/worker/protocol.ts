@@ -85,6 +85,8 @@ export type { StageResult };
 
 /** What the worker offers. */
 export interface WorkerApi {
+  /** The findings of the draft: quick, and asked for first. */
+  find(request: DeriveRequest): readonly FindingView[];
   derive(request: DeriveRequest): Derived;
   ask(request: AskRequest): Answer;
   /** The findings of a text that is only being thought of. */

@@ -10,6 +10,7 @@ import { parseDocument } from '#core/notation';
 import { prove } from '#core/proof';
 import { buildSite } from '#core/site';
 import { derive } from '../../src/worker/derive';
+import { large } from './large';
 
 const median = (times: number[]): number => times.sort((a, b) => a - b)[Math.floor(times.length / 2)]!;
 /** Median milliseconds of `runs` calls, after a few to warm up. */
@@ -61,19 +62,6 @@ show(
   ['reading', parse],
 );
 
-/** A site of many VLAN interfaces on a trunk. */
-function large(vlans: number): string {
-  const out = ['box big: names 192.0.2.53, time 192.0.2.123, serves names', 'zone world: upstream'];
-  for (let z = 0; z < 40; z++) out.push(`zone z${z}:`);
-  out.push('interface line: on p1, zone world, address 198.51.100.18/29, gateway .17, answers ping, guard');
-  for (let i = 0; i < vlans; i++)
-    out.push(
-      `interface v${i}: on p${2 + (i % 23)} tag ${100 + i}, zone z${i % 40}, address 10.${64 + (i >> 8)}.${i & 255}.1/24, lends .50-.199, answers ping dns`,
-    );
-  for (let z = 0; z < 40; z++) out.push(`passage z${z} > world: allow`);
-  out.push('leave any > world: as interface', '');
-  return out.join('\n');
-}
 const big = large(400);
 const bigParse = time(10, () => parseDocument(big, 'big'));
 show('400 VLANs: reading', bigParse);

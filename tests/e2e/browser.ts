@@ -4,7 +4,7 @@ import type { ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Builder, By, Key, until } from 'selenium-webdriver';
+import { Builder, By, Key, logging, until } from 'selenium-webdriver';
 import type { WebDriver, WebElement } from 'selenium-webdriver';
 import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js';
 
@@ -47,8 +47,8 @@ async function serve(port: number): Promise<ChildProcess> {
   return child;
 }
 
-/** Starts server and browser on a port of their own. */
-export async function openPage(port: number): Promise<Page> {
+/** Starts server and browser on a port of their own. `traced` names the categories that Chromium shall trace. */
+export async function openPage(port: number, traced?: string): Promise<Page> {
   const server = await serve(port);
   const profile = mkdtempSync(join(tmpdir(), 'gate-profile-'));
   const downloads = mkdtempSync(join(tmpdir(), 'gate-downloads-'));
@@ -72,6 +72,14 @@ export async function openPage(port: number): Promise<Page> {
     'download.default_directory': downloads,
     'download.prompt_for_download': false,
   });
+  if (traced !== undefined) {
+    // The types ask for an option that the driver has long refused.
+    const prefs = { traceCategories: traced, enableNetwork: false, enablePage: false };
+    options.setPerfLoggingPrefs(prefs as Parameters<Options['setPerfLoggingPrefs']>[0]);
+    const wanted = new logging.Preferences();
+    wanted.setLevel(logging.Type.PERFORMANCE, logging.Level.ALL);
+    options.setLoggingPrefs(wanted);
+  }
   const driver = await new Builder()
     .forBrowser('chrome')
     .setChromeOptions(options)

@@ -1,6 +1,7 @@
 /** What changes between two sites, by meaning and not by line. */
 import { printStatement } from '#core/notation';
 import type { Clause, Statement } from '#core/notation';
+import { documentOf } from '#core/site';
 import type { Site } from '#core/site';
 
 /** One change. `was` and `now` are clause texts, laid out alike, so that mere formatting is no difference. */
@@ -42,6 +43,8 @@ function rankOf(kind: Change['kind'], statement: Statement, names: readonly stri
   return 3;
 }
 
+const writtenIn = (site: Site, s: Statement): string => documentOf(site, s).text.slice(s.start, s.end);
+
 /**
  * The changes from one site to another, most consequent first, then in the order of the new text. Notes and layout
  * count for nothing; the order of zones, passages and leaves counts, since it means something.
@@ -62,6 +65,8 @@ export function diffSites(before: Site, after: Site, only: (s: Statement) => boo
       });
       continue;
     }
+    // What reads the same letter for letter means the same, and most statements do.
+    if (writtenIn(before, was) === writtenIn(after, s)) continue;
     const [a, b] = [clausesOf(was), clausesOf(s)];
     const clauses = [...new Set([...a.keys(), ...b.keys()])]
       .filter((key) => a.get(key) !== b.get(key) && !key.startsWith('note#'))

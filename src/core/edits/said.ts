@@ -1,5 +1,7 @@
 /** What is said on the say line: a whole statement, a clause for a thing that is named, or a question. */
 
+import { parseIp } from '#core/addr';
+import type { Ip } from '#core/addr';
 import { CLAUSES, KINDS, applyEdits, parseDocument } from '#core/notation';
 import type { FileChange, Statement } from '#core/notation';
 import type { Site } from '#core/site';
@@ -8,6 +10,7 @@ import { addStatement, changeClauses, homeOf, joinChanges } from './change';
 export type Said =
   | { readonly does: 'edit'; readonly changes: readonly FileChange[]; readonly writes: string }
   | { readonly does: 'ask'; readonly from: string; readonly to: string; readonly service?: string }
+  | { readonly does: 'where'; readonly address: Ip; readonly table: string; readonly from: string }
   | { readonly does: 'go'; readonly subject: string }
   | { readonly does: 'nothing'; readonly why: string };
 
@@ -18,7 +21,7 @@ const ADDED: ReadonlySet<string> = new Set(['also', 'keeps', 'address6', 'route'
 export function readSaid(site: Site, line: string, after?: Statement): Said {
   const text = line.trim();
   if (text === '') return { does: 'nothing', why: '' };
-  const question = readQuestion(text);
+  const question = readWhere(site, text) ?? readQuestion(text);
   const first = text.split(/[\s:]/)[0]!;
   if (KINDS.some((k) => k === first)) return readStatement(site, text, first, after);
   const named = site.interfaces.find((i) => i.name === first) ?? undefined;
@@ -44,6 +47,19 @@ export function readSaid(site: Site, line: string, after?: Statement): Said {
       ? `${clause} is no clause of a ${owner.kind}; there are ${CLAUSES[owner.kind].slice(0, 8).join(', ')} …`
       : `Say a statement (zone lab:), a clause for a thing (studio lends .50-.199), or a question (wheel-pc to www.example tcp 443).`,
   };
+}
+
+/** `where 203.0.113.9 from studio`: by which route it goes from the table of an interface, a zone, or main. */
+function readWhere(site: Site, text: string): Said | undefined {
+  const asked = /^where (?:would |does )?(\S+)(?: go)?(?: from (\S+?))?\??$/.exec(text);
+  const address = asked ? parseIp(asked[1]!) : undefined;
+  if (!asked || address === undefined) return undefined;
+  const from = asked[2] ?? 'main';
+  const iface =
+    site.interfaces.find((i) => i.name === from) ?? site.interfaces.find((i) => i.zone?.name === from);
+  const known = iface || from === 'main' || site.tables.some((t) => t.name === from);
+  if (!known) return { does: 'nothing', why: `${from} is no interface, zone or table` };
+  return { does: 'where', address, table: iface?.table ?? from, from };
 }
 
 /** `pc to www.example tcp 443`, or `why can pc not open www.example?`, where opening means a page. */

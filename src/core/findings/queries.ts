@@ -1,5 +1,14 @@
 /** Questions about a site that several checks ask. */
-import { contains, formatIp, formatPrefix, isIpv4, networkOf, rangeContains } from '#core/addr';
+import {
+  compareIp,
+  contains,
+  formatIp,
+  formatPrefix,
+  isIpv4,
+  networkOf,
+  prefixRange,
+  rangeContains,
+} from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import type { InterfaceStatement, Span, Statement } from '#core/notation';
@@ -98,6 +107,35 @@ export const inPools = (statement: InterfaceStatement, address: Ip): boolean =>
 /** The own address of an interface in the network that holds an address. */
 export const ownFor = (iface: Interface, address: Ip): Prefix | undefined =>
   iface.addresses.find((a) => contains(a.prefix, address))?.prefix;
+
+/** A network and the interface that is in it. */
+export interface Home {
+  readonly iface: Interface;
+  readonly net: Prefix;
+}
+
+/**
+ * Pairs of networks of different interfaces that share addresses, the interfaces in file order. The networks are
+ * sorted and swept once, so that hundreds of interfaces cost no more than their number.
+ */
+export function overlappingHomes(c: Context): [Home, Home][] {
+  const order = new Map(live(c.site).map((iface, i) => [iface, i]));
+  const homes = [...order.keys()].flatMap((iface) =>
+    networksOf(iface, c.prospects).map((net) => ({ iface, net, range: prefixRange(net) })),
+  );
+  homes.sort((a, b) => compareIp(a.range.first, b.range.first) || a.net.length - b.net.length);
+  const out: [Home, Home][] = [];
+  let open: typeof homes = [];
+  for (const home of homes) {
+    open = open.filter((o) => rangeContains(o.range, home.range.first));
+    for (const o of open)
+      if (o.iface !== home.iface)
+        out.push(order.get(o.iface)! < order.get(home.iface)! ? [o, home] : [home, o]);
+    open.push(home);
+  }
+  const place = ([a, b]: [Home, Home]) => order.get(a.iface)! * order.size + order.get(b.iface)!;
+  return out.sort((a, b) => place(a) - place(b));
+}
 
 /** A list of names or values as a phrase: `a, b and c`. */
 export const phrase = (items: readonly string[]): string =>

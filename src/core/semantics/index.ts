@@ -14,3 +14,5 @@ export { foreseenStates, leadsTo, lookUp, nextHop, routesOf } from './routes';
 export type { InterfaceState, Route, States } from './routes';
 export { checkSource, decideAnswer, decideLeave, decidePassage, providerDrops } from './decide';
 export type { DecidedBy, Flow, PassageDecision, SourceFault } from './decide';
+export { wayTo } from './way';
+export type { PassedOver, Way } from './way';

@@ -1,10 +1,20 @@
 /** The rules about one packet, against slow readable oracles and tables. */
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { contains, formatIp, formatPrefix, formatRangeShort, ipv4, mustIpv4, networkOf } from '#core/addr';
+import {
+  contains,
+  formatIp,
+  formatPrefix,
+  formatRangeShort,
+  ipv4,
+  mustIpv4,
+  networkOf,
+  parseIp,
+} from '#core/addr';
 import type { FlowService } from '#core/addr';
 import { completeWiring, foresee } from '#core/site';
 import { GOOD, good, siteFrom } from '#core/testkit';
+import { wayText } from '#words';
 import {
   addressesFor,
   checkSource,
@@ -18,6 +28,7 @@ import {
   lookUp,
   outInterfaces,
   routesOf,
+  wayTo,
 } from './index';
 import type { Route } from './index';
 
@@ -55,6 +66,30 @@ const route: fc.Arbitrary<Route> = fc
     interface: `i${n.length}`,
     origin: 'static',
   }));
+
+describe('where an address is reached from here', () => {
+  const { routes } = rulesOf(`zone world: upstream
+zone office:
+table blue: route 10.9.0.0/16 drop
+interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17
+interface harbour: on p2, zone world, address 203.0.113.2/29, gateway .1, priority 2
+interface desk: on p3, zone office, address 10.61.20.1/24
+interface lab: on p4, zone office, table blue, address 10.61.20.1/24
+table main: route 10.0.0.0/8 via 10.61.20.9, route 10.62.0.0/16 via 10.61.20.9 distance 5, route 10.62.0.0/16 via 10.61.20.8
+`);
+  const rows: [string, string, string][] = [
+    ['main', '192.0.2.9', 'fibre, to 198.51.100.17 (0.0.0.0/0 of table main); harbour (0.0.0.0/0) stands by'],
+    ['main', '10.61.20.7', 'desk, straight (10.61.20.0/24 of table main)'],
+    ['main', '10.62.1.1', 'desk, to 10.61.20.8 (10.62.0.0/16 of table main)'],
+    ['blue', '10.61.20.7', 'lab, straight'],
+    ['blue', '10.9.1.1', 'is dropped by a route (10.9.0.0/16 of table blue)'],
+    ['blue', '192.0.2.9', 'no usable route of table blue leads to 192.0.2.9'],
+  ];
+  for (const [table, address, says] of rows)
+    it(`${address} from ${table}`, () => {
+      expect(wayText(wayTo(routes, table, parseIp(address)!))).to.contain(says);
+    });
+});
 
 describe('routes', () => {
   it('are chosen as a slow reader of the rule would: longest prefix, distance, priority, order', () => {

@@ -54,18 +54,50 @@ export interface Prospects extends UplinksLearned {
   readonly stations6: ReadonlyMap<string, Prefix<Ipv6>>;
 }
 
+/** What a wiring has on each segment, by port and tag. Gathered once: many checks ask for every interface. */
+interface Segments {
+  readonly circuits: ReadonlyMap<string, readonly Circuit[]>;
+  readonly stations: ReadonlyMap<string, readonly Station[]>;
+}
+const gathered = new WeakMap<Wiring, Segments>();
+const segmentKey = (port: string, tag: number | undefined): string => `${port}|${tag ?? ''}`;
+
+function segmentsOf(wiring: Wiring): Segments {
+  const known = gathered.get(wiring);
+  if (known) return known;
+  const by = <T>(items: readonly T[], at: (item: T) => { port: string; tag?: number } | undefined) => {
+    const out = new Map<string, T[]>();
+    for (const item of items) {
+      const place = at(item);
+      if (!place) continue;
+      const key = segmentKey(place.port, place.tag);
+      const list = out.get(key);
+      if (list) list.push(item);
+      else out.set(key, [item]);
+    }
+    return out;
+  };
+  const made: Segments = {
+    circuits: by(wiring.circuits, (c) => (landed(c.landing) ? c.landing : undefined)),
+    stations: by(wiring.stations, (s) => meantAt(s.landing)),
+  };
+  gathered.set(wiring, made);
+  return made;
+}
+
+/** What lies on the segments of an interface: for a bridge that of every member, in file order. */
+function onSegments<T>(all: readonly T[], by: ReadonlyMap<string, readonly T[]>, iface: Interface): T[] {
+  const found = iface.ports.flatMap((p) => by.get(segmentKey(p, iface.tag)) ?? []);
+  return iface.ports.length < 2 ? found : all.filter((x) => found.includes(x));
+}
+
 /** The circuits that arrive on the segment of an interface, in file order. */
 export const circuitsOf = (wiring: Wiring, iface: Interface): Circuit[] =>
-  wiring.circuits.filter(
-    (c) => landed(c.landing) && iface.ports.includes(c.landing.port) && c.landing.tag === iface.tag,
-  );
+  onSegments(wiring.circuits, segmentsOf(wiring).circuits, iface);
 
 /** The stations that are meant for the segment of an interface, in file order, those that are off included. */
 export const stationsOf = (wiring: Wiring, iface: Interface): Station[] =>
-  wiring.stations.filter((s) => {
-    const at = meantAt(s.landing);
-    return at && iface.ports.includes(at.port) && at.tag === iface.tag;
-  });
+  onSegments(wiring.stations, segmentsOf(wiring).stations, iface);
 
 /** The address that SLAAC makes in a network of length 64. RFC 4862 §5.5.3. */
 export const slaacAddress = (network: Prefix<Ipv6>, mac: Mac): Prefix<Ipv6> => ({

@@ -18,7 +18,7 @@ import {
 } from '#core/addr';
 import type { Ip, Ipv4, Ipv6, Mac, Prefix, Range, Services } from '#core/addr';
 import type { CircuitStatement, FarStatement, Plug, StationStatement } from '#core/notation';
-import { landingOf } from './segments';
+import { claimantAt, landingOf } from './segments';
 import type { Landing } from './segments';
 import { primaryAddress, staticNetworks } from './site';
 import type { Interface, Site } from './site';
@@ -143,7 +143,9 @@ export function completeWiring(site: Site): Wiring {
     if (port !== undefined && iface.uplink) circuits.push(supposedCircuit(site, iface, port, i));
     const inside = silentPort(iface);
     const numbered = primaryAddress(iface) ?? (iface.speaks6 && iface.statement.advertises);
-    if (inside !== undefined && !iface.uplink && !iface.off && numbered)
+    // A bridge with a station on one member has somebody to ask, whatever the others have.
+    const sat = stations.some((s) => claimantAt(site, s.landing) === iface);
+    if (inside !== undefined && !sat && !iface.uplink && !iface.off && numbered)
       stations.push(supposedStation(site, iface, inside));
   }
   return { circuits, stations, fars: completeFars(site, circuits, stations) };

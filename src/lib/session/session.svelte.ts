@@ -117,6 +117,10 @@ export class Session {
   /** Opens the store and the site that was open last, or the first given. */
   async start(first: () => Promise<{ name: string; files: Files }>): Promise<void> {
     this.worker = startWorker(
+      (findings) => {
+        // The proof is still on its way: what it said last stays until then.
+        if (this.derived) this.derived = { ...this.derived, findings };
+      },
       (derived) => {
         this.derived = derived;
         this.proving = false;

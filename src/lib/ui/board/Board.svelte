@@ -9,7 +9,7 @@
   import SlabCard from './SlabCard.svelte';
   import ZoneHead from './ZoneHead.svelte';
   import { copySlabs } from './clipboard';
-  import { DENSITIES, NO_PORT, boardOf, cellKey } from './model';
+  import { DENSITIES, NO_PORT, boardOf, cellKey, steadySlabs } from './model';
   import type { Density, Lane, Row, Slab } from './model';
   import { moveOf, writtenBy } from './moves';
   import type { Carried, Place } from './moves';
@@ -18,6 +18,7 @@
   let filter = $state('');
   let densities = $state.raw<Readonly<Record<string, Density>>>({});
   let grouped = $state(false);
+  const steady = steadySlabs();
   const board = $derived(
     boardOf({
       site: session.site,
@@ -31,6 +32,7 @@
       filter,
       densities,
       grouped,
+      steady,
     }),
   );
   /** The keyboard's place: a crossing (or a head, where row or column is -1), and which slab in it. */
@@ -84,6 +86,23 @@
     });
   });
   const selected = $derived(new Set(session.selection));
+  // A large board draws its empty crossings only in the row that the pointer or the keyboard is in.
+  const MOST_CELLS = 300;
+  const sparse = $derived(board.columns.length * board.rows.length > MOST_CELLS);
+  let pointed = $state(-1);
+  const everyColumn = $derived(board.columns.map((column, c) => ({ column, c })));
+  const filledColumns = $derived(
+    new Map(
+      board.rows.map((row) => [
+        row.name,
+        everyColumn.filter(({ column }) => board.cells.has(cellKey(row.name, column.port))),
+      ]),
+    ),
+  );
+  const drawnIn = (row: Row, r: number) =>
+    !sparse || r === pointed || r === at.row || (carried && r === to.row)
+      ? everyColumn
+      : (filledColumns.get(row.name) ?? []);
 
   // ---- carrying
 
@@ -131,6 +150,8 @@
 
   function focusAt() {
     requestAnimationFrame(() => {
+      // A key pressed in the meantime may have opened the say line, which keeps the keyboard.
+      if (session.saying !== undefined) return;
       const key = keyOf(at);
       const target = grid?.querySelector<HTMLElement>(`[data-at="${CSS.escape(key)}"]`);
       target?.focus();
@@ -174,6 +195,14 @@
     ArrowLeft: [0, -1],
     ArrowRight: [0, 1],
   };
+
+  /** Arrows pressed where nothing has the focus begin on the board. */
+  function fromNowhere(event: KeyboardEvent) {
+    if (!ARROWS[event.key] || document.activeElement !== document.body || session.saying !== undefined)
+      return;
+    event.preventDefault();
+    focusAt();
+  }
 
   function onkeydown(event: KeyboardEvent) {
     if (event.target instanceof HTMLInputElement) return;
@@ -259,6 +288,10 @@
         break;
       case '+':
         if (row) denser(row, -1);
+        break;
+      case 'n':
+        event.preventDefault();
+        startHere(at.row, at.col);
         break;
       case 'o':
         if (row) startZone(row);
@@ -353,6 +386,7 @@
   const isTarget = (r: number, c: number) => !!carried && to.row === r && to.col === c;
 </script>
 
+<svelte:window onkeydown={fromNowhere} />
 <svelte:document
   oncopy={(e) =>
     copySlabs(session, e, at.row >= 0 && at.col >= 0 ? inPlace(at.row, at.col)[at.slab]?.subject : undefined)}
@@ -480,18 +514,37 @@
             />
           </div>
         {/each}
-        {#each board.columns as column, c (column.port)}
+        {#if sparse}
+          <span
+            class="strip"
+            style={`grid-area: ${cellLine} / 2 / auto / -1`}
+            role="presentation"
+            onmouseenter={() => (pointed = r)}
+            ondragenter={() => (pointed = r)}
+          ></span>
+        {/if}
+        {#each drawnIn(row, r) as { column, c } (column.port)}
           {@const all = board.cells.get(cellKey(row.name, column.port)) ?? NONE}
           {@const slabs = row.density === 'folded' ? NONE : all}
           {@const before = lanes.filter((x) => x.slab.port === column.port).length}
           {@const wide = row.density === 'line' && slabs.length > column.abreast}
+          {@const bare = !slabs.length && !before && row.density !== 'folded'}
+          <!-- svelte-ignore a11y_click_events_have_key_events -->
           <div
             class={['cell', column.sliver && 'thin', isTarget(r, c) && 'target', row.density]}
             style={`grid-area: ${cellLine} / ${c + 2}`}
-            style:--abreast={wide ? column.abreast : 1}
-            style:--deep={Math.ceil(slabs.length / (wide ? column.abreast : 1))}
+            style:--abreast={wide ? column.abreast : undefined}
+            style:--deep={row.density === 'line'
+              ? Math.max(1, Math.ceil(slabs.length / (wide ? column.abreast : 1)))
+              : undefined}
             role="gridcell"
-            tabindex={-1}
+            data-at={bare ? `${r}/${c}` : undefined}
+            tabindex={bare && at.row === r && at.col === c ? 0 : -1}
+            aria-label={bare ? `Start an interface in ${row.name} on ${column.port}` : undefined}
+            onfocus={(e) => {
+              if (bare && e.target === e.currentTarget) at = { row: r, col: c, slab: 0 };
+            }}
+            onclick={(e) => e.target === e.currentTarget && startHere(r, c)}
             ondragover={(e) => offer(e, { row: r, col: c }, false)}
             ondrop={(e) => offer(e, { row: r, col: c }, true)}
           >
@@ -531,16 +584,6 @@
                 <span class="quiet">{tagSpan(all)}</span>
                 {#if wrong(all)}<Weight severity="error" count={wrong(all)} />{/if}
               </button>
-            {:else if row.zone}
-              <button
-                class={['start', (slabs.length || before) && 'below']}
-                data-at={slabs.length || before ? undefined : `${r}/${c}`}
-                tabindex={!slabs.length && !before && at.row === r && at.col === c ? 0 : -1}
-                aria-label={`Start an interface in ${row.name} on ${column.port}`}
-                title={`Start an interface in ${row.name} on ${column.port}`}
-                onfocus={() => !slabs.length && !before && (at = { row: r, col: c, slab: 0 })}
-                onclick={() => startHere(r, c)}><span aria-hidden="true">+</span></button
-              >
             {/if}
             {#if isTarget(r, c) && move?.changes.length && carried?.what === 'slabs'}<p class="preview">
                 drops here
@@ -653,13 +696,17 @@
   .cell.line {
     display: grid;
     grid-auto-flow: column;
-    grid-template-columns: repeat(var(--abreast), minmax(0, 1fr));
-    grid-template-rows: repeat(var(--deep), auto);
+    grid-template-columns: repeat(var(--abreast, 1), minmax(0, 1fr));
+    grid-template-rows: repeat(var(--deep, 1), auto);
     gap: 2px 6px;
     align-content: start;
   }
   .thin {
     padding: 0;
+  }
+  .strip {
+    min-height: 40px;
+    border-bottom: 1px solid var(--color-base-300);
   }
   .lane {
     padding: 5px 6px;
@@ -706,31 +753,17 @@
     color: var(--color-accent-content);
     font-weight: 600;
   }
-  .start {
-    flex: 1;
-    min-height: 28px;
-    border-radius: 4px;
-    color: var(--quiet);
-    opacity: 0;
-    cursor: pointer;
-  }
-  /* Beside slabs it waits in the corner, so that nothing moves when the pointer comes. */
-  .start.below {
+  /* A crossing shows that something can begin there, without an element for each. */
+  .cell:not(.folded):hover::after,
+  .cell:focus-visible::after {
+    content: '+';
     position: absolute;
-    right: 4px;
+    right: 6px;
     bottom: 0;
-    flex: none;
-    width: 20px;
-    min-height: 0;
-    height: 16px;
-    line-height: 14px;
+    color: var(--quiet);
+    pointer-events: none;
   }
-  .cell:hover .start.below {
-    opacity: 0.8;
-  }
-  .start:hover,
-  .start:focus-visible {
-    opacity: 1;
-    background: var(--color-base-100);
+  .cell:focus-visible {
+    outline-offset: -3px;
   }
 </style>

@@ -165,11 +165,13 @@
     padding: 6px 10px 6px 18px;
     cursor: pointer;
     min-width: 0;
-    contain: layout style;
+    /* What is out of sight is not laid out or painted: a trunk may hold hundreds. */
+    content-visibility: auto;
+    contain-intrinsic-height: auto 68px;
   }
   .slab.line {
     padding: 1px 6px 1px 14px;
-    contain: layout paint style;
+    contain-intrinsic-height: auto 20px;
   }
   .slab.line .edge {
     width: 6px;

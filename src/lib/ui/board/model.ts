@@ -142,6 +142,21 @@ export interface BoardInput {
   readonly densities?: Readonly<Record<string, Density>>;
   /** Whether runs of small zones are drawn as one row. */
   readonly grouped?: boolean;
+  /** Hands back the slab of last time where nothing about it changed. */
+  readonly steady?: (slab: Slab) => Slab;
+}
+
+/** Remembers slabs from drawing to drawing, so that an equal one stays the same value and is not drawn anew. */
+export function steadySlabs(): (slab: Slab) => Slab {
+  const last = new Map<string, { readonly key: string; readonly slab: Slab }>();
+  return (slab) => {
+    const findings = slab.findings.map((f) => [f.code, f.severity, f.values]);
+    const key = JSON.stringify({ ...slab, findings });
+    const known = last.get(slab.subject);
+    if (known?.key === key) return known.slab;
+    last.set(slab.subject, { key, slab });
+    return slab;
+  };
 }
 
 /** Ports in the order of their numbers, then of their names. */
@@ -159,9 +174,10 @@ export function boardOf(input: BoardInput): Board {
   const groups = runsOfSmallZones(site);
   const rowOf = new Map<string, string>();
   if (input.grouped) for (const g of groups) for (const z of g) rowOf.set(z, `${g[0]}–${g[g.length - 1]}`);
+  const steady = input.steady ?? ((slab: Slab) => slab);
   const slabs = [
-    ...site.interfaces.map((i) => slabOf(input, lookup, rowOf, i, false)),
-    ...removed.map((i) => slabOf(input, lookup, rowOf, i, true)),
+    ...site.interfaces.map((i) => steady(slabOf(input, lookup, rowOf, i, false))),
+    ...removed.map((i) => steady(slabOf(input, lookup, rowOf, i, true))),
   ];
   const words = (input.filter ?? '').toLowerCase().split(/\s+/).filter(Boolean);
   const shown = words.length ? slabs.filter((s) => words.every((w) => haystack(s).includes(w))) : slabs;

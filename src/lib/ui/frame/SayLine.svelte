@@ -1,7 +1,8 @@
 <script lang="ts">
   import { readSaid } from '#core/edits';
   import { complete } from '#core/notation';
-  import { findingText } from '#words';
+  import { foreseenStates, routesOf, wayTo } from '#core/semantics';
+  import { findingText, wayText } from '#words';
   import { useSession } from '../../session/index';
   import type { FindingView } from '../../session/index';
   import Weight from '../primitives/Weight.svelte';
@@ -22,6 +23,7 @@
       .slice(0, 8)
       .map((n) => ({ insert: `${n} `, start: 0, about: 'name' as const }));
   });
+  const routes = $derived(routesOf(session.site, foreseenStates(session.site, session.prospects)));
   /** What the edit would bring and take away, in findings: asked of the worker once the line has rested a moment. */
   let outcome = $state.raw<{ comes: readonly FindingView[]; goes: readonly FindingView[] } | undefined>();
   $effect(() => {
@@ -129,6 +131,9 @@
       <p>
         <span class="quiet">writes</span> <span class="mono">{said.writes}</span> ·
         <span class="key">Enter</span>
+        <button class="btn ms-2 btn-xs btn-primary" data-testid="say-write" onclick={() => void enter()}
+          >Write it</button
+        >
       </p>
       {#each outcome?.goes ?? [] as f, i (i)}
         <p class="text-success">✓ mends: {findingText(f)}</p>
@@ -143,6 +148,8 @@
         {said.service ?? 'ping'} · <span class="key">Enter</span>
       </p>
       {#if answer}<p class="mt-1 font-semibold" data-testid="say-answer">{answer}</p>{/if}
+    {:else if said.does === 'where'}
+      <p class="font-semibold" data-testid="say-answer">{wayText(wayTo(routes, said.table, said.address))}</p>
     {:else if said.does === 'go'}
       <p>
         <span class="quiet">opens</span>

@@ -1,54 +1,50 @@
-import { contains, formatPrefix, isIpv4, overlaps } from '#core/addr';
+import { contains, formatPrefix, isIpv4 } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { moveSubnet } from '#core/edits';
-import { addressesOf, nearestFreeSubnet, networksOf } from '#core/site';
+import { addressesOf, nearestFreeSubnet } from '#core/site';
 import type { Interface } from '#core/site';
 import type { Check, Context } from '../../finding';
-import { live, pairs, sharedRange } from '../../queries';
+import { overlappingHomes, sharedRange } from '../../queries';
 
 /** Two interfaces of one table that share addresses, learned upstream subnets included. */
 export const subnetOverlap: Check = {
   code: 'subnet-overlap',
   *run(c) {
-    for (const [a, b] of pairs(live(c.site))) {
+    for (const [{ iface: a, net: mine }, { iface: b, net: theirs }] of overlappingHomes(c)) {
       if (a.table !== b.table) continue;
-      for (const mine of networksOf(a, c.prospects))
-        for (const theirs of networksOf(b, c.prospects)) {
-          if (!overlaps(mine, theirs)) continue;
-          // The inside one is moved; of two inside ones the later in the file.
-          const second = b.uplink && !a.uplink ? a : b;
-          const other = second === a ? b : a;
-          const [net, against] = second === a ? [mine, theirs] : [theirs, mine];
-          const own = addressIn(c, second, net);
-          const others = addressIn(c, other, against);
-          const four = isIpv4(net.address) ? (net as Prefix<Ipv4>) : undefined;
-          const movable = four && !second.uplink && !second.dynamic;
-          const free = movable ? nearestFreeSubnet(c.site, four, [against as Prefix<Ipv4>]) : undefined;
-          yield {
-            statement: second.statement,
-            at: second.statement.address?.at,
-            others: [other.statement],
-            values: {
-              address: own,
-              name: second.name,
-              otherAddress: others,
-              other: other.name,
-              shared: sharedRange(mine, theirs),
-              learned:
-                c.prospects.uplinks.has(other.name) || c.prospects.uplinks6.has(other.name) ? 'learned' : '',
-            },
-            mends:
-              free && four
-                ? [
-                    {
-                      what: 'move-subnet',
-                      values: { name: second.name, to: formatPrefix(free), from: formatPrefix(net) },
-                      changes: moveSubnet(c.site, second, four, free),
-                    },
-                  ]
-                : [],
-          };
-        }
+      // The inside one is moved; of two inside ones the later in the file.
+      const second = b.uplink && !a.uplink ? a : b;
+      const other = second === a ? b : a;
+      const [net, against] = second === a ? [mine, theirs] : [theirs, mine];
+      const own = addressIn(c, second, net);
+      const others = addressIn(c, other, against);
+      const four = isIpv4(net.address) ? (net as Prefix<Ipv4>) : undefined;
+      const movable = four && !second.uplink && !second.dynamic;
+      const free = movable ? nearestFreeSubnet(c.site, four, [against as Prefix<Ipv4>]) : undefined;
+      yield {
+        statement: second.statement,
+        at: second.statement.address?.at,
+        others: [other.statement],
+        values: {
+          address: own,
+          name: second.name,
+          otherAddress: others,
+          other: other.name,
+          shared: sharedRange(mine, theirs),
+          learned:
+            c.prospects.uplinks.has(other.name) || c.prospects.uplinks6.has(other.name) ? 'learned' : '',
+        },
+        mends:
+          free && four
+            ? [
+                {
+                  what: 'move-subnet',
+                  values: { name: second.name, to: formatPrefix(free), from: formatPrefix(net) },
+                  changes: moveSubnet(c.site, second, four, free),
+                },
+              ]
+            : [],
+      };
     }
   },
 };

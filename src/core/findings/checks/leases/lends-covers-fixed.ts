@@ -7,12 +7,34 @@ import type { Check } from '../../finding';
 import { inside, live, phrase } from '../../queries';
 import { rangesText, withoutAddresses } from '../../mending';
 
+/** An address that somebody has, and who. */
+interface Fixed {
+  readonly address: Ip;
+  readonly who: string;
+  readonly statement: Statement;
+}
+
 /** A pool that holds an address somebody has fixed: a station, a known host, or a keep of another interface. */
 export const lendsCoversFixed: Check = {
   code: 'lends-covers-fixed',
   *run(c) {
+    const everywhere: Fixed[] = c.site.knowns.flatMap((k) =>
+      k.items.flatMap(({ value }) =>
+        value.range.first === value.range.last
+          ? [{ address: value.range.first, who: `known ${k.name}`, statement: k as Statement }]
+          : [],
+      ),
+    );
+    const kept = live(c.site).flatMap((owner) =>
+      owner.statement.keeps.map((k) => ({
+        owner,
+        address: k.address.value,
+        who: `a keep of ${owner.name}`,
+        statement: owner.statement as Statement,
+      })),
+    );
     for (const iface of inside(c.site)) {
-      const fixed: { address: Ip; who: string; statement: Statement }[] = [
+      const fixed: Fixed[] = [
         ...stationsOf(c.wiring, iface).flatMap((s) =>
           s.address && s.statement && !s.off
             ? [
@@ -24,27 +46,13 @@ export const lendsCoversFixed: Check = {
               ]
             : [],
         ),
-        ...c.site.knowns.flatMap((k) =>
-          k.items.flatMap(({ value }) =>
-            value.range.first === value.range.last
-              ? [{ address: value.range.first, who: `known ${k.name}`, statement: k as Statement }]
-              : [],
-          ),
-        ),
-        ...live(c.site).flatMap((o) =>
-          o === iface
-            ? []
-            : o.statement.keeps.map((k) => ({
-                address: k.address.value,
-                who: `a keep of ${o.name}`,
-                statement: o.statement as Statement,
-              })),
-        ),
+        ...everywhere,
+        ...kept.filter((k) => k.owner !== iface),
       ];
-      const kept = new Set(iface.statement.keeps.map((k) => k.address.value));
+      const mine = new Set(iface.statement.keeps.map((k) => k.address.value));
       for (const pool of iface.statement.lends)
         for (const { value, at } of pool.ranges) {
-          const hits = fixed.filter((f) => rangeContains(value, f.address) && !kept.has(f.address));
+          const hits = fixed.filter((f) => rangeContains(value, f.address) && !mine.has(f.address));
           if (!hits.length) continue;
           const left = withoutAddresses(
             value,

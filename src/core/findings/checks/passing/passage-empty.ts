@@ -6,15 +6,15 @@ import type { Check } from '../../finding';
 export const passageEmpty: Check = {
   code: 'passage-empty',
   *run(c) {
+    const peopled = new Set(c.site.interfaces.map((i) => i.zone));
     for (const rule of c.rules.passages) {
       const side = (name: string, set: IpSet | undefined, what: string): string | undefined => {
         const zone = c.site.zones.find((z) => z.name === name);
         if (!zone) return undefined;
-        if (!c.site.interfaces.some((i) => i.zone === zone)) return `zone ${name} has no interface`;
+        if (!peopled.has(zone)) return `zone ${name} has no interface`;
+        if (!set) return undefined;
         const own = zoneSet(c.site, c.prospects, zone);
-        return set && !own.isEmpty && !set.meets(own)
-          ? `${what} names no address of zone ${name}`
-          : undefined;
+        return !own.isEmpty && !set.meets(own) ? `${what} names no address of zone ${name}` : undefined;
       };
       const why = side(rule.from, rule.sources, '`from`') ?? side(rule.to, rule.destinations, '`to`');
       if (why)

@@ -1,0 +1,33 @@
+/** Where a packet would go from here: the route that is taken, and those that also lead there with why they are not. */
+import { contains } from '#core/addr';
+import type { Ip } from '#core/addr';
+import { lookUp } from './routes';
+import type { Route } from './routes';
+
+export interface PassedOver {
+  readonly route: Route;
+  /** A longer prefix, a lower distance, a better priority or an earlier place won; or the route is not usable. */
+  readonly because: 'unusable' | 'shorter' | 'distance' | 'priority' | 'order';
+}
+
+export interface Way {
+  readonly table: string;
+  readonly destination: Ip;
+  /** Absent: no usable route leads there. */
+  readonly taken?: Route;
+  readonly passedOver: readonly PassedOver[];
+}
+
+/** The way from a table to an address, by the lookup that every packet takes. */
+export function wayTo(routes: readonly Route[], table: string, destination: Ip): Way {
+  const taken = lookUp(routes, table, destination);
+  const passedOver = routes
+    .filter((r) => r.table === table && r !== taken && contains(r.prefix, destination))
+    .map((route): PassedOver => {
+      if (!taken || !route.usable) return { route, because: 'unusable' };
+      if (route.prefix.length !== taken.prefix.length) return { route, because: 'shorter' };
+      if (route.distance !== taken.distance) return { route, because: 'distance' };
+      return { route, because: route.priority === taken.priority ? 'order' : 'priority' };
+    });
+  return { table, destination, taken, passedOver };
+}

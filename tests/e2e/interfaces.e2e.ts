@@ -1,0 +1,277 @@
+/** Every sort of interface, built and moved in the real page: by keyboard alone, by pointer, and on ready sites. */
+import { expect } from 'chai';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { By, Key, openPage } from './browser';
+import type { Page } from './browser';
+
+let page: Page;
+before(async function () {
+  this.timeout(60_000);
+  page = await openPage(4198);
+});
+after(() => page?.close());
+
+const openFile = async (path: string) => {
+  const input = await page.driver.findElement(By.css('[data-testid="open-files"]'));
+  await input.sendKeys(resolve(path));
+};
+/** A box with an uplink's block, a trunk and two plain ports, and nothing configured. */
+const BARE = `box plain: names 192.0.2.53, time 192.0.2.123, serves names
+port p1:
+port p3:
+port p5:
+port p6:
+zone world: upstream
+zone office:
+passage office > world: allow
+leave any > world: as interface
+circuit northmoor: at p1, block 198.51.100.16/29, gateway .17
+switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40
+station pc: at core/2, address by dhcp
+station mate: at p6, address by dhcp
+far www.example: address 192.0.2.80, listens tcp 80 443
+far dns1.example: address 192.0.2.53, resolves
+`;
+const begin = async () => {
+  await page.fresh();
+  const file = join(page.downloads, 'bare.gate');
+  writeFileSync(file, BARE);
+  await openFile(file);
+  await page.get('zone-office');
+};
+const text = async () => {
+  await page.click('view-text');
+  return page.driver.executeScript<string>(
+    `return document.querySelector('[data-testid="text-bare.gate"]').value`,
+  );
+};
+const LINE =
+  'interface line: on p1, zone world, address 198.51.100.18/29, also .19-.22, gateway .17, answers ping, guard';
+const vlan = (tag: number) =>
+  `interface v${tag}: on p3 tag ${tag}, zone office, address 10.61.${tag}.1/24, lends .50-.199, answers ping dns ssh`;
+const WALL =
+  'interface wall: on p5, zone office, address 10.61.90.1/24, lends .50-.199, answers ping dns ssh';
+const builtRight = async () => {
+  await page.sees('ladder-line', /seen outside as 198\.51\.100\.18/, 20);
+  await page.sees('desks', /2 of 2 open a page/, 20);
+  const written = await text();
+  for (const line of [LINE, ...[10, 20, 30, 40].map(vlan), WALL.replace('on p5', 'bridge p5 p6')])
+    expect(written).to.contain(line);
+};
+
+describe('a trunk of four VLANs, a bridge, and a block of five addresses', () => {
+  const focused = (what: string) =>
+    page.driver.wait(
+      () => page.driver.executeScript<boolean>(`return document.activeElement${what}`),
+      5000,
+      `the focus is not where it should be: ${what}`,
+    );
+  /** Writes over what the say line offers, and takes it. */
+  const write = async (line: string) => {
+    await page.get('say');
+    await focused(`?.dataset.testid === 'say'`);
+    await page.control('a');
+    await page.press(line, Key.ENTER);
+    await page.driver.wait(async () => (await page.all('say')).length === 0, 5000, `${line} was not taken`);
+    // The keyboard is back on the board by itself.
+    await focused(`?.dataset.at !== undefined`);
+  };
+
+  it('by keyboard alone', async () => {
+    await begin();
+    await page.driver.executeScript('document.activeElement?.blur()');
+    // From nowhere an arrow begins at the first crossing, world on p1.
+    await page.press(Key.ARROW_DOWN, Key.ENTER);
+    await write(LINE);
+    await page.press(Key.ARROW_DOWN, Key.ARROW_RIGHT, Key.ENTER);
+    await write(vlan(10));
+    for (const tag of [20, 30, 40]) {
+      await page.press('n');
+      await write(vlan(tag));
+    }
+    await page.press(Key.ARROW_RIGHT, Key.ENTER);
+    await write(WALL);
+    // b, then the port to bridge with.
+    await page.press('b', Key.ARROW_RIGHT);
+    await page.sees('move-preview', /writes\s+interface wall: bridge p5 p6/);
+    await page.press(Key.ENTER);
+    await page.sees('slab-wall', /p5\+p6/);
+    await builtRight();
+  });
+
+  it('by pointer', async () => {
+    await begin();
+    const start = async (zone: string, port: string, line: string) => {
+      const crossing = await page.driver.findElement(
+        By.css(`[aria-label="Start an interface in ${zone} on ${port}"]`),
+      );
+      await crossing.click();
+      await page.fill('say', line);
+      await page.click('say-write');
+    };
+    await start('world', 'p1', LINE);
+    await start('office', 'p3', vlan(10));
+    for (const tag of [20, 30, 40]) {
+      await page.click('slab-v10');
+      await page.driver.findElement(By.css('header button.btn-ghost .key')).click();
+      await page.fill('say', vlan(tag));
+      await page.click('say-write');
+    }
+    await start('office', 'p5', WALL);
+    const [port, slab] = [await page.get('port-p6'), await page.get('slab-wall')];
+    await page.driver.executeScript(
+      `const [from, to] = arguments;
+       const data = new DataTransfer();
+       const fire = (at, type) => at.dispatchEvent(new DragEvent(type, { bubbles: true, cancelable: true, dataTransfer: data }));
+       fire(from, 'dragstart'); fire(to, 'dragover');`,
+      port,
+      slab,
+    );
+    await page.sees('move-preview', /writes\s+interface wall: bridge p5 p6/);
+    await page.driver.executeScript(
+      `arguments[0].dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: new DataTransfer() }));`,
+      slab,
+    );
+    await page.sees('slab-wall', /p5\+p6/);
+    await builtRight();
+  });
+});
+
+describe('cables', () => {
+  it('a PC moved to another jack takes a lease of that network', async () => {
+    await page.fresh();
+    await page.sees('desks', /open a page/);
+    await page.click('plug-core');
+    await page.sees('jack-1', /wheel-pc 10\.61\.20\.50/);
+    const jack = await page.get('jack-of-wheel-pc');
+    await jack.findElement(By.css('option[value="6"]')).click();
+    await page.sees('jack-6', /wheel-pc 10\.61\.40\.2\d/, 20);
+    await page.control('z');
+    await page.sees('jack-1', /wheel-pc 10\.61\.20\.50/, 20);
+    await page.press(Key.ESCAPE);
+  });
+
+  it('a circuit is plugged into another port by keys, and a cut is a drill that writes nothing', async () => {
+    await page.driver.executeScript(`document.querySelector('[data-at="head/p2"]').focus()`);
+    await page.press('m', Key.ARROW_RIGHT, Key.ARROW_RIGHT, Key.ARROW_RIGHT);
+    await page.sees('move-preview', /writes\s+circuit harbourline: at p5/);
+    await page.press(Key.ESCAPE);
+    await page.press('c');
+    await page.sees('drill-banner', /p2 cut/);
+    await page.sees('box-state', /draft, running and start-up agree/);
+    await page.press('c');
+    await page.sees('ladder-harbour', /seen outside/);
+  });
+});
+
+describe('many at once', () => {
+  it('are selected, changed by one clause, copied as text and pasted with free names', async () => {
+    await page.fresh();
+    await page.sees('desks', /open a page/);
+    await page.click('slab-shop');
+    await page.press(Key.ESCAPE);
+    await page.press(' ', Key.ARROW_DOWN, ' ', Key.ARROW_DOWN, ' ');
+    await page.fill('for-all', 'mtu 1400');
+    await page.press(Key.ENTER);
+    for (const name of ['shop', 'guests', 'tills'])
+      expect(await (await page.get(`slab-${name}`)).getAttribute('aria-label')).to.contain('mtu 1400');
+    const copied = await page.driver.executeScript<string>(`
+      const data = new DataTransfer();
+      document.activeElement.blur();
+      document.dispatchEvent(new ClipboardEvent('copy', { clipboardData: data, bubbles: true, cancelable: true }));
+      return data.getData('text/plain');`);
+    expect(copied.match(/^interface /gm)).to.have.length(3);
+    await page.driver.executeScript(
+      `const data = new DataTransfer();
+       data.setData('text/plain', arguments[0]);
+       window.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));`,
+      copied,
+    );
+    await page.get('slab-shop-2');
+    await page.sees('notice', /Pasted 3 statements; names that were taken: shop is shop-2/);
+    await page.control('z');
+    await page.driver.wait(async () => (await page.all('slab-shop-2')).length === 0, 5000);
+  });
+
+  it('are filtered by typing, and what is wrong and hidden is told', async () => {
+    await page.press(Key.ESCAPE);
+    await page.fill('filter', 'studio');
+    await page.sees('filter-says', /2 of 10[\s\S]*2\s*errors[\s\S]*hidden/);
+    expect(await page.all('slab-tills')).to.have.length(0);
+    await page.press(Key.ESCAPE);
+    await page.get('slab-tills');
+  });
+});
+
+describe('ready sites', () => {
+  const ladders: readonly (readonly [file: string, uplink: string, seen: RegExp, desks: RegExp])[] = [
+    ['nine-one-armed', 'ladder-line', /198\.51\.100\.18/, /1 of 1 open a page/],
+    ['nine-tables', 'ladder-line', /198\.51\.100\.18/, /2 of 2 open a page/],
+    ['nine-pppoe', 'ladder-line', /203\.0\.113\.7/, /1 of 1 open a page/],
+    ['nine-ipv6', 'ladder-line-6', /2001:db8:1:0:/, /1 of 1 open a page/],
+  ];
+  for (const [file, ladder, seen, desks] of ladders)
+    it(file, async () => {
+      await openFile(`tests/corpus/sites/${file}.gate`);
+      await page.sees(ladder, seen, 20);
+      await page.sees('desks', desks);
+      await page.sees('findings-button', /^\s*(■\s*)?(error\s*)?0/);
+    });
+
+  it('an export leaves the secret of a login out, and opening it gives the one at hand back', async () => {
+    await openFile('tests/corpus/sites/nine-pppoe.gate');
+    await page.sees('ladder-line', /203\.0\.113\.7/, 20);
+    await page.driver.findElement(By.css('header button[aria-expanded]')).click();
+    await page.driver.findElement(By.xpath("//button[contains(., 'Export the .gate files')]")).click();
+    const file = join(page.downloads, 'nine-pppoe.gate');
+    const exported = await page.driver.wait(() => {
+      try {
+        return readFileSync(file, 'utf8');
+      } catch {
+        return '';
+      }
+    }, 5000);
+    expect(exported).to.contain('user "kiln@example", zone world').and.contain('pppoe "kiln@example" ""');
+    await openFile(file);
+    await page.sees('ladder-line', /seen outside as 203\.0\.113\.7/, 20);
+  });
+});
+
+describe('the text in its editor', () => {
+  it('offers what fits, mends in the margin, folds a zone, and goes to the board and back', async () => {
+    await page.fresh();
+    await page.sees('desks', /open a page/);
+    await page.click('slab-tills');
+    await page.click('to-text');
+    const inside = async (css: string) => {
+      const root = await (await page.get('text-box.gate')).getShadowRoot();
+      return root.findElements(By.css(css));
+    };
+    await page.driver.wait(async () => (await inside('.cm-activeLine')).length > 0, 5000);
+    expect(await (await inside('.cm-lint-marker-error')).length).to.be.greaterThan(0);
+    await page.control(Key.END);
+    await page.press(Key.ENTER, 'interface lab: on p7, zone st');
+    await page.driver.wait(
+      async () => (await inside('.cm-tooltip-autocomplete')).length > 0,
+      5000,
+      'no offer',
+    );
+    await page.press(Key.TAB);
+    const value = () =>
+      page.driver.executeScript<string>(
+        `return document.querySelector('[data-testid="text-box.gate"]').value`,
+      );
+    expect(await value()).to.match(/interface lab: on p7, zone (storefront|studio|stewards)/);
+    await page.click('fold-zone-studio');
+    await page.driver.wait(
+      async () => (await inside('.cm-foldPlaceholder')).length > 1,
+      5000,
+      'nothing folded',
+    );
+    await page.driver.executeScript(`document.querySelector('[data-testid="text-box.gate"]').click()`);
+    await page.control('z');
+    await page.click('view-board');
+    await page.get('slab-studio');
+  });
+});
