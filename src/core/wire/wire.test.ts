@@ -1,30 +1,48 @@
 /** Every protocol: decode∘encode is identity, cut or changed bytes are a typed failure, and known frames read as published. */
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { ipv4, mustIpv4, mustMac } from '#core/addr';
-import type { Ipv4, Mac } from '#core/addr';
+import { formatIp, formatMac, ipv4, mustIpv4, mustMac, parseIp } from '#core/addr';
+import type { Ipv4, Ipv6, Mac } from '#core/addr';
 import {
   BROADCAST,
   ETHERTYPE,
   decodeArp,
+  decodeControl,
   decodeDhcp,
+  decodeDhcpv6,
   decodeDns,
   decodeEthernet,
   decodeIcmp,
+  decodeIcmp6,
   decodeIpv4,
+  decodeIpv6,
+  decodeNd,
+  decodePpp,
+  decodePppoe,
   decodeTcp,
   decodeUdp,
   encodeArp,
+  encodeControl,
   encodeDhcp,
+  encodeDhcpv6,
   encodeDns,
   encodeEthernet,
   encodeIcmp,
+  encodeIcmp6,
   encodeIpv4,
+  encodeIpv6,
+  encodeNd,
+  encodePpp,
+  encodePppoe,
   encodeTcp,
   encodeUdp,
+  groupMac,
   ipv4Packet,
+  readOptions,
+  solicitedNode,
+  writeOptions,
 } from './index';
-import type { Arp, Dhcp, Dns, Ethernet, Icmp, Tcp, Udp } from './index';
+import type { Arp, ControlOption, Dhcp, Dhcpv6, Dns, Ethernet, Icmp, Nd, Pppoe, Tcp, Udp } from './index';
 import type { Result } from '../base';
 
 const u = (bits: number) => fc.integer({ min: 0, max: 2 ** bits - 1 });
@@ -40,7 +58,8 @@ const plain = (value: unknown): string =>
     bytesToList,
   );
 const same = (a: unknown, b: unknown) => plain(a) === plain(b);
-const bytesToList = (_: string, v: unknown) => (v instanceof Uint8Array ? [...v] : v);
+const bytesToList = (_: string, v: unknown) =>
+  v instanceof Uint8Array ? [...v] : typeof v === 'bigint' ? `0x${v.toString(16)}` : v;
 const A = mustIpv4('192.0.2.1');
 const B = mustIpv4('198.51.100.2');
 const hex = (text: string) =>
@@ -150,6 +169,85 @@ const dns: fc.Arbitrary<Dns> = fc.record({
   addresses: fc.array(address, { maxLength: 4 }),
 });
 
+const address6 = fc.bigInt({ min: 0n, max: (1n << 128n) - 1n }).map((n) => n as Ipv6);
+const prefix6 = fc
+  .tuple(
+    address6,
+    u(7).map((n) => n % 129),
+  )
+  .map(([address, length]) => ({ address, length }));
+const nd: fc.Arbitrary<Nd> = fc.oneof(
+  fc.record({ type: fc.constant('router-ask' as const), mac }),
+  fc.record({ type: fc.constant('ask' as const), target: address6, mac }),
+  fc.record({
+    type: fc.constant('answer' as const),
+    target: address6,
+    router: fc.boolean(),
+    solicited: fc.boolean(),
+    mac,
+  }),
+  fc.record({
+    type: fc.constant('router' as const),
+    managed: fc.boolean(),
+    other: fc.boolean(),
+    lifetime: u(16),
+    mac,
+    mtu: u(32),
+    prefixes: fc.array(
+      fc.record({
+        prefix: prefix6,
+        onLink: fc.boolean(),
+        autonomous: fc.boolean(),
+        valid: u(32),
+        preferred: u(32),
+      }),
+      { maxLength: 3 },
+    ),
+    names: fc.array(address6, { maxLength: 3 }),
+  }),
+);
+const given = <T>(value: fc.Arbitrary<T>) =>
+  fc.record(
+    {
+      id: u(32),
+      renewal: u(32),
+      rebinding: u(32),
+      items: fc.array(fc.record({ value, preferred: u(32), valid: u(32) }), { maxLength: 1 }),
+      status: u(16),
+    },
+    { requiredKeys: ['id', 'renewal', 'rebinding', 'items'] },
+  );
+const dhcpv6: fc.Arbitrary<Dhcpv6> = fc.record(
+  {
+    type: fc.constantFrom('solicit', 'advertise', 'request', 'renew', 'rebind', 'reply', 'release'),
+    transaction: u(24),
+    client: mac,
+    server: mac,
+    addresses: given(address6),
+    delegation: given(prefix6),
+    names: fc.array(address6, { maxLength: 3 }),
+  },
+  { requiredKeys: ['type', 'transaction', 'names'] },
+);
+const tag = fc.record({ type: u(16), value: data });
+const pppoe: fc.Arbitrary<Pppoe> = fc.oneof(
+  fc.record({
+    code: fc.constantFrom(0x09, 0x07, 0x19, 0x65, 0xa7),
+    session: u(16),
+    tags: fc.array(tag, { maxLength: 4 }),
+    payload: fc.constant(new Uint8Array(0)),
+  }),
+  fc.record({ code: fc.constant(0), session: u(16), tags: fc.constant([]), payload: data }),
+);
+const options: fc.Arbitrary<ControlOption[]> = fc.array(
+  fc.record({ type: u(8), value: fc.uint8Array({ maxLength: 20 }) }),
+  {
+    maxLength: 5,
+  },
+);
+const SIX = parseIp('2001:db8::1') as Ipv6;
+const OTHER = parseIp('2001:db8::2') as Ipv6;
+
 interface Codec<T> {
   readonly name: string;
   readonly values: fc.Arbitrary<T>;
@@ -191,6 +289,64 @@ const CODECS = [
   ),
   codec('dhcp', dhcp, encodeDhcp, decodeDhcp),
   codec('dns', dns, encodeDns, decodeDns),
+  codec(
+    'dns for IPv6',
+    dns.chain((d) => fc.array(address6).map((addresses) => ({ ...d, type: 28, addresses }))),
+    encodeDns,
+    decodeDns,
+  ),
+  codec(
+    'ipv6',
+    fc.tuple(address6, address6, u(8), u(8), data).map(([source, destination, protocol, ttl, payload]) => ({
+      source,
+      destination,
+      protocol,
+      ttl,
+      payload,
+    })),
+    encodeIpv6,
+    decodeIpv6,
+  ),
+  codec(
+    'icmp for IPv6',
+    // Codes of IPv4 that IPv6 has no number for come back as another.
+    icmp
+      .filter((i) => i.type !== 'other' && (i.type !== 'unreachable' || [0, 1, 3, 13].includes(i.code)))
+      .map((i) => (i.type === 'unreachable' ? { ...i, mtu: 0 } : i)),
+    (v) => encodeIcmp6(v, SIX, OTHER),
+    (b) => decodeIcmp6(b, SIX, OTHER),
+  ),
+  codec(
+    'neighbour discovery',
+    nd,
+    (v) => encodeIcmp6(encodeNd(v), SIX, OTHER),
+    (b) => {
+      const read = decodeIcmp6(b, SIX, OTHER);
+      if (!read.ok) return read;
+      return read.value.type === 'other'
+        ? decodeNd(read.value)
+        : { ok: false, error: 'no neighbour discovery' };
+    },
+  ),
+  codec('dhcpv6', dhcpv6, encodeDhcpv6, decodeDhcpv6),
+  codec('pppoe', pppoe, encodePppoe, (b) => {
+    const read = decodePppoe(b);
+    // Of discovery the tags count, of a session the payload.
+    return read.ok && read.value.code !== 0
+      ? { ok: true, value: { ...read.value, payload: new Uint8Array(0) } }
+      : read;
+  }),
+  codec('ppp', fc.record({ protocol: u(16), payload: data }), encodePpp, decodePpp),
+  codec('ppp control', fc.record({ code: u(8), identifier: u(8), data }), encodeControl, decodeControl),
+  codec(
+    'ppp options',
+    fc.record({ options }),
+    ({ options: o }) => writeOptions(o),
+    (b) => {
+      const read = readOptions(b);
+      return read ? { ok: true, value: { options: read } } : { ok: false, error: 'cut' };
+    },
+  ),
 ];
 
 describe('protocols as bytes', () => {
@@ -269,5 +425,18 @@ describe('protocols as bytes', () => {
       const bytes = encodeUdp({ sourcePort: i, destinationPort: 0, data: hex('') }, 0 as Ipv4, 0 as Ipv4);
       expect(bytes[6]! | bytes[7]!).to.not.equal(0);
     }
+  });
+
+  it('asks for a neighbour in the group of its last 24 bits (RFC 4291 §2.7.1, RFC 2464 §7)', () => {
+    const group = solicitedNode(parseIp('4037::01:800:200e:8c6c') as Ipv6);
+    expect(formatIp(group)).to.equal('ff02::1:ff0e:8c6c');
+    expect(formatMac(groupMac(group))).to.equal('33:33:ff:0e:8c:6c');
+  });
+
+  it('makes a neighbour message with an option of length zero void (RFC 4861 §4.6)', () => {
+    const body = new Uint8Array(28);
+    body[20] = 1;
+    const read = decodeNd({ type: 'other', number: 135, code: 0, body });
+    expect(read.ok ? '' : read.error.what).to.equal('malformed');
   });
 });

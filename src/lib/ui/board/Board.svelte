@@ -148,16 +148,15 @@
 
   // ---- the keyboard
 
-  function focusAt() {
-    requestAnimationFrame(() => {
-      // A key pressed in the meantime may have opened the say line, which keeps the keyboard.
-      if (session.saying !== undefined) return;
-      const key = keyOf(at);
-      const target = grid?.querySelector<HTMLElement>(`[data-at="${CSS.escape(key)}"]`);
-      target?.focus();
-      target?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' });
-    });
+  function focusNow() {
+    // A key pressed in the meantime may have opened the say line, which keeps the keyboard.
+    if (session.saying !== undefined) return;
+    const target = grid?.querySelector<HTMLElement>(`[data-at="${CSS.escape(keyOf(at))}"]`);
+    target?.focus();
+    target?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' });
   }
+  /** The keyboard goes to its place once what was written is drawn. */
+  const focusAt = () => requestAnimationFrame(focusNow);
 
   function keyOf({ row, col, slab }: typeof at): string {
     if (row < 0) return `head/${board.columns[Math.max(0, col)]?.port}`;
@@ -201,7 +200,7 @@
     if (!ARROWS[event.key] || document.activeElement !== document.body || session.saying !== undefined)
       return;
     event.preventDefault();
-    focusAt();
+    focusNow();
   }
 
   function onkeydown(event: KeyboardEvent) {

@@ -2,11 +2,16 @@ import { expect } from 'chai';
 import { diffSites } from '#core/change';
 import { contextOf, findAll } from '#core/findings';
 import { completeWiring, foresee } from '#core/site';
-import { GOOD, good, siteFrom } from '#core/testkit';
-import { boardOf, portOrder } from './model';
+import { GOOD, changed, good, siteFrom } from '#core/testkit';
+import { boardOf, cellKey, densityOf, elide6, portOrder, steadySlabs } from './model';
+import { moveOf, writtenBy } from './moves';
 import type { Slab } from './model';
 
-function board(draft: string, running = draft, more: { cut?: string[]; held?: string[] } = {}) {
+function board(
+  draft: string,
+  running = draft,
+  more: { cut?: string[]; held?: string[]; filter?: string; grouped?: boolean } = {},
+) {
   const [site, old] = [siteFrom(draft), siteFrom(running)];
   const wiring = completeWiring(site);
   return boardOf({
@@ -16,6 +21,7 @@ function board(draft: string, running = draft, more: { cut?: string[]; held?: st
     prospects: foresee(site, wiring),
     changes: diffSites(old, site),
     findings: findAll(contextOf(site)).map((f) => ({ ...f, others: [] })),
+    ...more,
     held: more.held ?? [],
     cut: more.cut ?? [],
   });
@@ -121,5 +127,149 @@ describe('the board', () => {
     expect(also('.19 .20')).to.equal('.19 .20');
     expect(also('.19-.22')).to.equal('4 (.19–.22)');
     expect(also('203.0.113.9/29')).to.equal('203.0.113.9/29');
+  });
+});
+
+describe('a crowded board', () => {
+  const vlans = (count: number, zone = 'office') =>
+    Array.from(
+      { length: count },
+      (_, i) =>
+        `interface v${i}: on p3 tag ${count - i}, zone ${zone}, address 10.62.${i}.1/24, answers ping`,
+    ).join('\n');
+  const row = (b: ReturnType<typeof board>, name: string) => b.rows.find((r) => r.name === name)!;
+
+  it('draws fewer slabs with more room', () => {
+    expect([1, 4, 5, 10, 11, 24, 25, 400].map(densityOf)).to.deep.equal([
+      'full',
+      'full',
+      'short',
+      'short',
+      'line',
+      'line',
+      'folded',
+      'folded',
+    ]);
+    const b = board(`${GOOD}${vlans(20)}\n`);
+    expect(row(b, 'office').density).to.equal('line');
+    const column = b.columns.find((c) => c.port === 'p3')!;
+    expect([column.abreast, column.width, column.tags.length]).to.deep.equal([4, 960, 20]);
+    expect(
+      b.cells
+        .get(cellKey('office', 'p3'))!
+        .map((s) => s.tag)
+        .slice(0, 3),
+      'by tag',
+    ).to.deep.equal(['1', '2', '3']);
+  });
+
+  it('filters by any word, keeps heads, and counts what is wrong and hidden', () => {
+    const b = board(
+      `${GOOD}${vlans(5)}\ninterface bad: on p9, zone office, address 10.62.0.9/24\n`,
+      undefined,
+      {
+        filter: 'v3 10.62',
+      },
+    );
+    expect(b.slabs.map((s) => s.name)).to.deep.equal(['v3']);
+    expect([row(b, 'office').shown, row(b, 'office').total]).to.deep.equal([1, 7]);
+    expect(b.hidden.slabs).to.equal(7);
+    expect(b.hidden.errors, 'the overlap of bad').to.be.greaterThan(0);
+  });
+
+  it('draws runs of small zones as one row on request', () => {
+    const zones = Array.from({ length: 9 }, (_, i) => `zone z${i}:`).join('\n');
+    const text = `${GOOD}${zones}\n${Array.from({ length: 9 }, (_, i) => `interface n${i}: on p3 tag ${i + 1}, zone z${i}, address 10.63.${i}.1/24`).join('\n')}\n`;
+    expect(board(text).groupable).to.equal(10);
+    const b = board(text, undefined, { grouped: true });
+    expect(b.rows.map((r) => r.name)).to.deep.equal(['world', 'office–z8']);
+    expect(b.cells.get(cellKey('office–z8', 'p3'))).to.have.length(9);
+  });
+
+  it('lays a bridge over neighbours, on a line of its own where something else is there', () => {
+    const lanes = (text: string) =>
+      board(`${GOOD}${text}\n`)
+        .lanes.get('office')!
+        .map((l) => [l.columns, l.across, l.level]);
+    expect(lanes('interface w: bridge p3 p4, zone office')).to.deep.equal([[[2, 3], true, -1]]);
+    expect(lanes('interface w: bridge p2 p3, zone office')).to.deep.equal([[[1, 2], true, 0]]);
+    expect(lanes('interface w: bridge p2 p4, zone office\nport p3:')).to.deep.equal([[[1, 3], false, 0]]);
+  });
+
+  it('keeps an unchanged slab the same value from drawing to drawing', () => {
+    const steady = steadySlabs();
+    const [one, two, other] = [GOOD, `${GOOD}# more\n`, good(['10.61.20.1/24', '10.61.20.1/25'])].map((t) =>
+      steady(slab(board(t), 'desk')),
+    );
+    expect(two).to.equal(one);
+    expect(other).to.not.equal(one);
+  });
+
+  it('leaves out the middle of a long IPv6 address', () => {
+    expect(elide6('2001:db8::1/64')).to.equal('2001:db8::1/64');
+    expect(elide6('2001:db8:100:200:300:400:500:1/64')).to.equal('2001:db8:…:500:1/64');
+  });
+
+  it('says which logins answer to a zone, with a mark where only some may', () => {
+    const b = board(
+      good(['answers ping dns ssh https', 'answers ssh, answers https 8443 from 10.61.20.0/28']),
+    );
+    expect([row(b, 'world').logins, row(b, 'office').logins]).to.deep.equal(['', 'ssh https 8443*']);
+  });
+});
+
+describe('carrying over the board', () => {
+  const text = `${GOOD}zone lab:\nport p5:\nswitch core: at p6, jack 1 tag 1\n`;
+  const b = board(text);
+  const site = siteFrom(text);
+  const [rows, cols] = [b.rows.map((r) => r.name), b.columns.map((c) => c.port)];
+  const at = (zone: string, port: string) => ({ row: rows.indexOf(zone), col: cols.indexOf(port) });
+  const cases: [string, Parameters<typeof moveOf>[2], Parameters<typeof moveOf>[3], RegExp | undefined][] = [
+    [
+      'a slab to a zone and a port',
+      { what: 'slabs', subjects: ['interface/desk'] },
+      at('lab', 'p5'),
+      /desk: on p5, zone lab/,
+    ],
+    [
+      'two slabs',
+      { what: 'slabs', subjects: ['interface/desk', 'interface/line'] },
+      at('lab', 'p1'),
+      /zone lab[\s\S]*zone lab/,
+    ],
+    ['a slab to where it is', { what: 'slabs', subjects: ['interface/desk'] }, at('office', 'p2'), undefined],
+    [
+      'a port onto a slab',
+      { what: 'port', port: 'p5' },
+      { ...at('office', 'p2'), subject: 'interface/desk' },
+      /desk: bridge p2 p5/,
+    ],
+    ['a port onto nothing', { what: 'port', port: 'p5' }, at('lab', 'p2'), undefined],
+    [
+      'a port chosen for a slab',
+      { what: 'bridge', subject: 'interface/line' },
+      { row: -1, col: cols.indexOf('p5') },
+      /line: bridge p1 p5/,
+    ],
+    [
+      'a circuit to a port',
+      { what: 'plug', subject: 'circuit/northmoor' },
+      { row: -1, col: cols.indexOf('p5') },
+      /northmoor: at p5/,
+    ],
+    ['a zone outwards', { what: 'zone', zone: 'lab' }, { row: 0, col: -1 }, undefined],
+  ];
+  for (const [what, carried, to, writes] of cases)
+    it(what, () => {
+      const move = moveOf(site, b, carried, to);
+      const written = writtenBy(site, move.changes).join('\n');
+      if (writes) expect(written).to.match(writes);
+      else expect(written).to.equal('');
+    });
+
+  it('puts a zone where it is dropped', () => {
+    const move = moveOf(site, b, { what: 'zone', zone: 'lab' }, { row: 0, col: -1 });
+    const after = changed(text, move.changes);
+    expect(siteFrom(after).zones.map((z) => z.name)).to.deep.equal(['lab', 'world', 'office']);
   });
 });
