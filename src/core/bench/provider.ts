@@ -106,7 +106,8 @@ export class Provider implements Machine, HostSide, SegmentSide {
           name: circuit.name,
           login: {
             as: 'judge',
-            secretOf: (user) => (user === session.user ? session.secret : undefined),
+            // A secret that was left out of an export opens nothing.
+            secretOf: (user) => (user === session.user ? session.secret || undefined : undefined),
             anyone: circuit.supposed,
           },
           terms: {

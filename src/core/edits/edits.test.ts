@@ -101,6 +101,16 @@ describe('edits that the views ask for', () => {
     );
     step(writeInside(siteFrom(text), 'office', 'p2', mustPrefix('10.61.20.0/24') as Prefix<Ipv4>).changes);
     expect(codesOf(text)).to.deep.equal(['time-missing']);
+    const session = writeUplink(
+      siteFrom(text),
+      'interface line: pppoe on p1 tag 7 user "kiln" secret "clay", zone world, address by pppoe, answers ping, guard',
+      'line',
+      { kind: 'pppoe', tag: 7, user: 'kiln', secret: 'clay' },
+    );
+    expect(changed(text, session.changes)).to.contain('circuit line: at p1 tag 7, pppoe "kiln" "clay" gives');
+    expect(codesOf(changed(text, session.changes)), 'the desk still opens pages').to.deep.equal([
+      'time-missing',
+    ]);
     expect(text.match(/^zone .*$/gm)).to.deep.equal(['zone world: upstream', 'zone office:']);
     const again = writeInside(siteFrom(text), 'office', 'p2', mustPrefix('10.61.20.0/24') as Prefix<Ipv4>);
     expect(changed(text, again.changes).match(/^interface office/gm), 'twice is once').to.have.length(1);

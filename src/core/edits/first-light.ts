@@ -1,6 +1,7 @@
 /** The statements that First light writes, step by step, as sets that belong together. */
 import { formatIp, hostRange } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
+import { printString } from '#core/notation';
 import type { FileChange } from '#core/notation';
 import type { Site } from '#core/site';
 import { addStatement, changeClauses, dropStatement, joinChanges } from './change';
@@ -41,6 +42,11 @@ export interface LineTerms {
   readonly network?: string;
   readonly gateway?: string;
   readonly names?: readonly string[];
+  /** The tag that the line arrives with. */
+  readonly tag?: number;
+  /** Of a PPPoE login. */
+  readonly user?: string;
+  readonly secret?: string;
 }
 
 /** The uplink with its zone, and the line on the bench behaving as the sheet says. */
@@ -68,12 +74,15 @@ export function writeUplink(site: Site, statement: string, name: string, terms: 
   return joined(statements, ...out);
 }
 
-function lineText(port: string, terms: LineTerms): string | undefined {
+function lineText(socket: string, terms: LineTerms): string | undefined {
+  const port = terms.tag === undefined ? socket : `${socket} tag ${terms.tag}`;
   const names = terms.names?.length ? `, names ${terms.names.join(' ')}` : '';
   if (terms.kind === 'static' && terms.network && terms.gateway)
     return `circuit line: at ${port}, block ${terms.network}, gateway ${terms.gateway}${names}`;
   if (terms.kind === 'dhcp')
     return `circuit line: at ${port}, lends 198.18.7.100-.150 in 198.18.7.0/24, gateway .1, names ${terms.names?.join(' ') ?? '198.18.7.1'}`;
+  if (terms.kind === 'pppoe')
+    return `circuit line: at ${port}, pppoe ${printString(terms.user ?? '')} ${printString(terms.secret ?? '')} gives 198.18.7.100 peer 198.18.7.1, names ${terms.names?.join(' ') ?? '198.18.7.1'}`;
   return undefined;
 }
 

@@ -104,6 +104,9 @@
   const uplinkWritten = $derived(
     writeUplink(site, `${read.statement}, answers ping, guard`, 'line', {
       kind: read.found.kind,
+      tag: read.found.vlan,
+      user: read.found.user,
+      secret: read.found.secret,
       network,
       gateway: read.found.gateway,
       names: read.found.names,
@@ -297,9 +300,6 @@
             </ul>
             {#each read.missing as m (m)}<p class="text-warning">▲ {MISSING_TEXTS[m] ?? m}</p>{/each}
             {#each read.contradictions as c, i (i)}<p class="text-error">■ {contradictionText(c)}</p>{/each}
-            {#if read.found.kind === 'pppoe'}<p class="text-warning">
-                ▲ PPPoE is read and written down, but the bench does not run its sessions yet.
-              </p>{/if}
           </div>
           {@render statements(uplinkWritten.statements)}
         </div>

@@ -4,9 +4,17 @@
   const keys: [string, string][] = [
     ['/', 'say line: a statement, a clause, or a question'],
     ['1 2 3 4', 'Board, Proof, Change, Text'],
-    ['arrows', 'about the board, slab by slab'],
-    ['Enter', 'open the slip of a slab; at a crossing, start an interface'],
-    ['m', 'move a slab to another zone or port: arrows, then Enter'],
+    ['arrows', 'about the board: slabs, the heads of ports and zones'],
+    ['Enter', 'open the slip of a slab or head; at a crossing, start an interface'],
+    ['n, o', 'one more interface here; a zone behind this one'],
+    ['m', 'move: a slab to a zone or port, from a port head its cable'],
+    ['b', 'bridge a slab with a port, or take the port out'],
+    ['Space, Del', 'select several; remove'],
+    ['Ctrl+C, Ctrl+V', 'slabs as text'],
+    ['Alt+↑ ↓', 'on a zone head: its place in the order of trust'],
+    ['- +', 'a row denser, looser'],
+    ['s', 'filter the board'],
+    ['c', 'on a port head: cut its cable on the bench (drill)'],
     ['f', 'findings'],
     ['Ctrl+Z, Ctrl+Y', 'undo, redo'],
     ['Esc', 'close, restore a drill, let go'],
@@ -18,7 +26,7 @@
 
 <dialog
   bind:this={dialog}
-  class="panel m-auto w-[30rem] p-4 text-base-content shadow-xl"
+  class="panel m-auto w-[34rem] p-4 text-base-content shadow-xl"
   onclose={() => (session.help = false)}
   aria-label="Keys"
 >
