@@ -95,7 +95,8 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
     'table {table} has no IPv6 default route: {name} has IPv6 addresses, and what is sent from them goes nowhere',
   'v6-open':
     '{zones}: {services?{services} }passes over IPv6{never? and never over IPv4, as line {never} says}{closed? and not over IPv4, where line {closed} stops it}{alone? and not over IPv4}',
-  'advertises-without-address': '{name} advertises itself as IPv6 router, but has no network to advertise',
+  'advertises-without-address':
+    '{name} advertises itself as IPv6 router, but has no network to advertise{delegated?: subnet {subnet} is more than {delegated} has}{from?, and takes it from {from}}',
   'answers-open-upstream': '{name} answers {services} to the whole internet: anybody may try its passwords',
   'answers-on-dmz': '{name} answers {services} in dmz {zone}: a server taken over there could try the box',
   'ping-silent': '{names} {verb} no ping: whoever looks for a fault there finds silence',

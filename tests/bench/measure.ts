@@ -92,8 +92,10 @@ if (existsSync(client)) {
   const files = (readdirSync(client, { recursive: true }) as string[]).filter((f) => f.endsWith('.js'));
   const sizes = files.map((f) => [f, gzipSync(readFileSync(join(client, f))).length] as const);
   const worker = sizes.filter(([f]) => f.startsWith('workers'));
+  // The editor comes when its view opens, in chunks of its own.
+  const editor = sizes.filter(([f]) => /cm-(?:content|scroller)/.test(readFileSync(join(client, f), 'utf8')));
   const sum = (list: typeof sizes) => list.reduce((n, [, size]) => n + size, 0) / 1024;
   console.log(
-    `script of the page, compressed: ${sum(sizes.filter((s) => !worker.includes(s))).toFixed(0)} kB, of the worker: ${sum(worker).toFixed(0)} kB`,
+    `script of the page, compressed: ${sum(sizes.filter((s) => !worker.includes(s) && !editor.includes(s))).toFixed(0)} kB, of the worker: ${sum(worker).toFixed(0)} kB, of the editor, which comes later: ${sum(editor).toFixed(0)} kB`,
   );
 }

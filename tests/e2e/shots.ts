@@ -15,6 +15,10 @@ try {
   await calm();
   await to('findings');
   await page.click('findings-button');
+  await page.click('plug-core');
+  await page.sees('jack-1', /wheel-pc 10/);
+  await calm();
+  await to('jacks');
   await page.click('slab-guests');
   await calm();
   await to('slip');
@@ -43,6 +47,7 @@ try {
   await to('change');
   await page.click('go-back');
   await page.click('view-text');
+  await page.driver.sleep(1500);
   await calm();
   await to('text');
   await page.driver.executeScript("localStorage.setItem('jolly-gate theme','lantern')");

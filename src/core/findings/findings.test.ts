@@ -569,6 +569,19 @@ const ROWS: readonly Row[] = [
     mend: true,
     subject: 'interface/desk',
   },
+  {
+    code: 'advertises-without-address',
+    raise: six('address6 by slaac', 'block6 2001:db8:1::/64, delegates6 2001:db8:100::/60').replace(
+      DESK,
+      `${DESK}, advertises, address6 from line subnet 16`,
+    ),
+    near: six('address6 by slaac', 'block6 2001:db8:1::/64, delegates6 2001:db8:100::/60').replace(
+      DESK,
+      `${DESK}, advertises, address6 from line subnet 15`,
+    ),
+    mend: true,
+    says: /subnet 16 is more than 2001:db8:100::\/60 has/,
+  },
   // answers
   {
     code: 'answers-open-upstream',

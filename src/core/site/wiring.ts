@@ -137,15 +137,15 @@ export function completeWiring(site: Site): Wiring {
   const silentPort = (iface: Interface) => iface.ports.find((port) => !described.has(port));
   const circuits = site.circuits.map((s) => statedCircuit(site, s));
   const stations = site.stations.map((s) => statedStation(site, s));
+  // A bridge with a station on one member has somebody to ask, whatever the others have.
+  const seated = new Set(stations.map((s) => claimantAt(site, s.landing)));
   for (const [i, iface] of site.interfaces.entries()) {
     const port =
       iface.ports.length && iface.ports.every((p) => !described.has(p)) ? iface.ports[0] : undefined;
     if (port !== undefined && iface.uplink) circuits.push(supposedCircuit(site, iface, port, i));
     const inside = silentPort(iface);
     const numbered = primaryAddress(iface) ?? (iface.speaks6 && iface.statement.advertises);
-    // A bridge with a station on one member has somebody to ask, whatever the others have.
-    const sat = stations.some((s) => claimantAt(site, s.landing) === iface);
-    if (inside !== undefined && !sat && !iface.uplink && !iface.off && numbered)
+    if (inside !== undefined && !seated.has(iface) && !iface.uplink && !iface.off && numbered)
       stations.push(supposedStation(site, iface, inside));
   }
   return { circuits, stations, fars: completeFars(site, circuits, stations) };

@@ -131,7 +131,7 @@
       {/if}
       {#if density === 'full'}
         {#if slab.oldAddress}<span class="line mono quiet"><s>{slab.oldAddress}</s></span>{/if}
-        {#if slab.also}<span class="line mono quiet">also {slab.also}</span>{/if}
+        {#if slab.also}<span class="line mono quiet facts" title={slab.also}>also {slab.also}</span>{/if}
         {#each slab.six as six (six.text)}
           <span class="line mono six" title={six.whole}
             >{six.how ? `⟨${six.text}⟩` : six.text}{#if six.how}<span class="by">{six.how}</span>{/if}</span

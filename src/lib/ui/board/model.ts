@@ -1,9 +1,18 @@
 /** The board as data: columns of ports, rows of zones, slabs where they meet. No markup here. */
-import { formatIp, formatPrefix, isIpv4 } from '#core/addr';
-import type { Prefix } from '#core/addr';
+import { formatIp, formatPrefix, isIpv4, networkOf } from '#core/addr';
+import type { Ipv6, Prefix } from '#core/addr';
 import type { Change } from '#core/change';
 import type { Interface, Prospects, Site, Station, Wiring, Zone } from '#core/site';
-import { addressesOf, circuitsOf, claimantAt, describedPorts, poolSize, primaryOf } from '#core/site';
+import {
+  addressesOf,
+  circuitsOf,
+  claimantAt,
+  describedPorts,
+  interfaceMac,
+  poolSize,
+  primaryOf,
+  slaacAddress,
+} from '#core/site';
 import type { FindingView } from '../../session/index';
 
 /** One thing that is plugged into a port: a circuit, a switch, a station. */
@@ -494,7 +503,7 @@ function slabOf(
     how: learned ? (learned.supposed ? 'supposed' : 'learned') : own ? 'written' : 'none',
     learnedBy: learned ? (iface.dynamic === 'pppoe' ? 'session' : 'lease') : '',
     oldAddress: before,
-    was: clauses.filter((c) => c.name !== 'address').map((c) => c.was || `no ${c.name}`),
+    was: clauses.flatMap((c) => (c.name === 'address' || !c.was ? [] : [c.was])),
     also: alsoText(iface, own),
     alsoCount: iface.addresses.filter((a) => !a.primary && isIpv4(a.prefix.address)).length,
     six: gone ? [] : sixOf(input, iface),
@@ -522,14 +531,16 @@ export function elide6(text: string, most = 22): string {
   return text;
 }
 
-function sixOf({ prospects }: BoardInput, iface: Interface): Slab['six'] {
+function sixOf({ site, prospects }: BoardInput, iface: Interface): Slab['six'] {
+  const mac = interfaceMac(site, iface);
   const written = new Set(iface.addresses.map((a) => a.prefix.address));
   const learned = prospects.uplinks6.get(iface.name);
   const all = addressesOf(iface, prospects).filter((p) => !isIpv4(p.address));
   const out = all.map((p) => {
     const whole = formatPrefix(p);
     const mine = learned?.addresses.some((a) => a.address === p.address);
-    const how = written.has(p.address) ? '' : mine ? (iface.auto6.slaac ? 'slaac' : 'dhcpv6') : 'delegated';
+    const made = p.length === 64 && slaacAddress(networkOf(p as Prefix<Ipv6>), mac).address === p.address;
+    const how = written.has(p.address) ? '' : mine ? (made ? 'slaac' : 'dhcpv6') : 'delegated';
     return { text: elide6(whole), how, whole };
   });
   if (!out.length && iface.speaks6) return [{ text: 'IPv6: none yet', how: '', whole: '' }];

@@ -147,7 +147,7 @@
   }
   .row {
     display: grid;
-    grid-template-columns: 64px minmax(0, 570px) 188px minmax(180px, 1fr);
+    grid-template-columns: 64px minmax(0, 554px) 204px minmax(180px, 1fr);
     gap: 10px;
     align-items: center;
     padding: 3px 0;

@@ -1,20 +1,28 @@
 import { changeClauses } from '#core/edits';
-import { wantsDelegation } from '#core/site';
+import { formatPrefix, isIpv4 } from '#core/addr';
+import { circuitsOf, networksOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import type { Check, Context, Mend } from '../../finding';
-import { live, statedCircuits, uplinks } from '../../queries';
+import { live, uplinks } from '../../queries';
 
-/** Router advertisements without a network to advertise. */
+/** Router advertisements without a network: none is written, none delegated, or not so many. */
 export const advertisesWithoutAddress: Check = {
   code: 'advertises-without-address',
   *run(c) {
     for (const iface of live(c.site)) {
       const { advertises } = iface.statement;
-      if (!advertises || iface.speaks6) continue;
+      if (!advertises || networksOf(iface, c.prospects).some((n) => !isIpv4(n.address))) continue;
+      const [from] = iface.auto6.from;
+      const delegated = from && c.prospects.uplinks6.get(from.interface)?.delegated;
       yield {
         statement: iface.statement,
         at: advertises,
-        values: { name: iface.name },
+        values: {
+          name: iface.name,
+          from: from?.interface ?? '',
+          subnet: delegated ? String(from.subnet) : '',
+          delegated: delegated ? formatPrefix(delegated) : '',
+        },
         mends: [
           ...delegatedMend(c, iface),
           {
@@ -30,16 +38,14 @@ export const advertisesWithoutAddress: Check = {
 
 /** Numbers the interface from what an uplink has delegated, where one does. */
 function delegatedMend(c: Context, iface: Interface): Mend[] {
-  const source = uplinks(c.site).find(
-    (u) => wantsDelegation(c.site, u) || statedCircuits(c, u).some((x) => x.delegates6),
-  );
+  const source = uplinks(c.site).find((u) => circuitsOf(c.wiring, u).some((x) => x.delegates6));
   if (!source) return [];
   const text = `address6 from ${source.name} subnet ${freeSubnet(c.site, source)}`;
   return [
     {
       what: 'number-from',
       values: { text },
-      changes: changeClauses(c.site, iface.statement, [{ do: 'add', text }]),
+      changes: changeClauses(c.site, iface.statement, [{ do: 'set', name: 'address6', text }]),
     },
   ];
 }
