@@ -1,5 +1,5 @@
 /** Values that a clause could well have here: offered while somebody types, never written by themselves. */
-import { contains, formatIp, formatPrefix, hostRange, isIpv4, networkOf, offsetIp } from '#core/addr';
+import { contains, formatIp, formatPrefix, hostRange, isIpv4, offsetIp } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import type { Statement } from '#core/notation';
 import { circuitsOf, foresee, networksOf } from './prospects';
@@ -61,10 +61,16 @@ function forInterface(site: Site, wiring: Wiring, iface: Interface | undefined, 
       ];
     }
     case 'lends': {
-      if (!primary || primary.length > 29) return [];
-      const { first, last } = hostRange(networkOf(primary));
-      const from = offsetIp(first, Math.floor((last - first) / 5))!;
-      return [`${formatIp(from)}-${formatIp(offsetIp(last, -1)!)}`];
+      // A network that has a pool already needs none; a second subnet's is spelt out.
+      const pooled = (net: Prefix) =>
+        iface.statement.lends.some((l) => l.ranges.some((r) => contains(net, r.value.first)));
+      return staticNetworks(iface)
+        .filter((n): n is Prefix<Ipv4> => isIpv4(n.address) && n.length <= 29 && !pooled(n))
+        .map((net) => {
+          const { first, last } = hostRange(net);
+          const from = offsetIp(first, Math.floor((last - first) / 5))!;
+          return `${formatIp(from)}-${formatIp(offsetIp(last, -1)!)}`;
+        });
     }
     case 'names':
       return resolvers(wiring);

@@ -2,7 +2,7 @@
   import { broadcastOf, formatIp, formatMac, formatPrefix, hostRange, isIpv4, networkOf } from '#core/addr';
   import { changeClauses, dropStatement, rename } from '#core/edits';
   import { isName, isReserved } from '#core/notation';
-  import type { Statement } from '#core/notation';
+  import type { Statement, StatementOf } from '#core/notation';
   import { addressesOf, interfaceMac, poolSize, primaryOf, stationsOf } from '#core/site';
   import type { Interface, Station } from '#core/site';
   import { findingText, mendText } from '#words';
@@ -66,6 +66,11 @@
         : ({ do: 'set', name, text: `${name} ${text.trim()}` } as const);
     session.apply(changeClauses(session.site, statement, [op]), `${label}: ${name}`);
   };
+  const switchOver = (s: StatementOf<'interface'> | StatementOf<'port'>) =>
+    session.apply(
+      changeClauses(session.site, s, [s.off ? { do: 'remove', name: 'off' } : { do: 'add', text: 'off' }]),
+      `${label}: ${s.off ? 'on' : 'off'}`,
+    );
   let nameFault = $state('');
   /** Gives a zone or an interface another name, wherever it is named. */
   function renameTo(field: HTMLInputElement) {
@@ -207,16 +212,9 @@
       </ul>
     {/if}
     <div class="mt-4 flex gap-2">
-      {#if iface}
-        <button
-          class="btn btn-sm"
-          onclick={() =>
-            session.apply(
-              changeClauses(session.site, statement, [
-                iface.off ? { do: 'remove', name: 'off' } : { do: 'add', text: 'off' },
-              ]),
-              `${label}: ${iface.off ? 'on' : 'off'}`,
-            )}>{iface.off ? 'Switch on' : 'Switch off'}</button
+      {#if statement.kind === 'interface' || statement.kind === 'port'}
+        <button class="btn btn-sm" data-testid="switch" onclick={() => switchOver(statement)}
+          >{statement.off ? 'Switch on' : 'Switch off'}</button
         >
       {/if}
       <button
