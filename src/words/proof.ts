@@ -94,6 +94,7 @@ export const END_TEXTS: Readonly<Record<string, string>> = {
   'dropped-within': '{zones}: the zone lets nothing pass within, line {line}',
   rejected: '{zones}: turned away by {statement}, line {line}',
   'left-never': '{statement}, line {line}, says it never goes out that way',
+  'send-never': 'its uplink is dead, and it is never sent by another',
   'no-free-port': 'no free port to show at {through}',
   ttl: 'its time to live ran out at {node}',
   'too-big':
@@ -121,7 +122,6 @@ export function stageText(stage: Pick<StageResult, 'code' | 'values'>): string {
 /** Outcomes of promises. */
 export const PROMISE_TEXTS: Readonly<Record<string, string>> = {
   'promise-unread': 'the promise could not be read',
-  'promise-door': 'doors are not worked with yet, so this cannot be asked',
   'promise-no-source': 'nobody stands for {from}',
   'promise-no-target': 'nobody stands for {to}',
   'promise-no-address': '{station} has no address',
@@ -156,6 +156,7 @@ const STEP_TEXTS: Readonly<Record<Step['code'], string>> = {
   'known-forward': 'belongs to a flow that is known{through?; on by {through}}',
   'known-back': 'answers a flow that is known, so it is let through{through? to {through}}',
   'box-answers': '{through} answers {zones}',
+  'door-opens': 'the door leads to {shown}',
   routed: 'goes by {through}, next hop {hop}',
   passed: '{zones}: lets it pass',
   'passed-within': '{zones}: within one zone',
@@ -215,8 +216,6 @@ export function traceFaultText(fault: TraceFault): string {
       return `${fault.name} has no address`;
     case 'no-place':
       return `there is no place on the bench to ask from for ${fault.name}`;
-    case 'not-worked-yet':
-      return `${fault.name} is not worked with yet`;
     case 'service':
       return `${fault.name} cannot be asked on the bench`;
     case 'wrong-drill':

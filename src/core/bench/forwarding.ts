@@ -5,8 +5,16 @@
  */
 import { contains, isGroup, isIpv4, isLinkLocal } from '#core/addr';
 import type { Ip } from '#core/addr';
-import { checkSource, decideAnswer, decideLeave, decidePassage, lookUp } from '#core/semantics';
-import type { LeaveRule, Route, Rules, States } from '#core/semantics';
+import {
+  checkSource,
+  decideAnswer,
+  decideDoor,
+  decideLeave,
+  decidePassage,
+  decideSend,
+  lookUp,
+} from '#core/semantics';
+import type { Flow as SentFlow, LeaveRule, Route, Rules, States, ThroughDoor } from '#core/semantics';
 import type { Site } from '#core/site';
 import {
   BROADCAST,
@@ -125,7 +133,9 @@ export class Forwarding {
       return;
     }
     const mine = own.has(packet.destination) || packet.destination === arrival.segment.linkLocal;
-    if (mine) this.forBox(arrival, read, mark);
+    const door = near ? undefined : this.doorFor(arrival, read);
+    if (door) this.routeNew(arrival, read, mark, door);
+    else if (mine) this.forBox(arrival, read, mark);
     else if (!near) this.routeNew(arrival, read, mark);
   }
 
@@ -208,26 +218,65 @@ export class Forwarding {
       this.side.deliver(readPacket(withEnds(read, translated({ flow: added, direction: 'forward' }))), mark);
   }
 
-  /** Steps 8 to 12 for a new flow. */
-  private routeNew(arrival: BoxInterface, read: ReadPacket, mark?: number): void {
+  /** Step 6. */
+  private doorFor(arrival: BoxInterface, read: ReadPacket): ThroughDoor | undefined {
+    const { routes, rules } = this.side.now();
+    if (!rules.doors.length) return undefined;
+    const { source, destination } = read.packet;
+    return decideDoor(this.side.site, rules, routes, arrival.def, {
+      source,
+      destination,
+      service: read.service,
+    });
+  }
+
+  /** Step 8: `send` first for what would go out by an uplink, then the usual lookup. Undefined: it never goes. */
+  private routeFor(arrival: BoxInterface, flow: SentFlow, table: string): Route | 'never' | undefined {
+    const { routes, rules, states } = this.side.now();
+    const usual = lookUp(routes, table, flow.destination);
+    const outward = !usual?.interface || this.side.interfaceNamed(usual.interface)?.def.uplink;
+    const send = outward && rules.sends.length ? decideSend(rules, arrival.def, flow) : undefined;
+    if (!send) return usual;
+    const by = (name: string): Route | undefined => {
+      const state = states.get(name);
+      const own = routes.filter((r) => r.interface === name && contains(r.prefix, flow.destination));
+      return state?.up && state.alive ? own.sort((a, b) => b.prefix.length - a.prefix.length)[0] : undefined;
+    };
+    const chosen = by(send.by);
+    if (chosen || send.otherwise === undefined) return chosen ?? usual;
+    return send.otherwise === 'never' ? 'never' : (by(send.otherwise.interface) ?? 'never');
+  }
+
+  /** Steps 8 to 12 for a new flow, which a door may have sent to another address. */
+  private routeNew(arrival: BoxInterface, read: ReadPacket, mark?: number, door?: ThroughDoor): void {
     const { packet } = read;
     if (isNowhere(packet.destination)) return;
-    const { routes, rules } = this.side.now();
-    const route = lookUp(routes, arrival.def.table, packet.destination);
+    const { rules } = this.side.now();
+    const destination = door?.address ?? packet.destination;
+    const service = door?.port === undefined ? read.service : { ...read.service, port: door.port };
+    if (door)
+      this.step(mark, 'door', 'door-opens', packet, { shown: destination, statement: door.rule.statement });
+    const flow = { source: packet.source, destination, service };
+    const route = this.routeFor(arrival, flow, door?.table ?? arrival.def.table);
+    if (route === 'never') {
+      this.step(mark, 'route', 'send-never', packet, { detail: arrival.def.zone?.name ?? '' });
+      return;
+    }
     const departure = route?.interface === undefined ? undefined : this.side.interfaceNamed(route.interface);
     if (!route || !departure) {
       this.step(mark, 'route', 'no-route', packet, { detail: arrival.def.table });
       this.sendError(arrival, packet, UNREACHABLE.net);
       return;
     }
-    const hop = route.via ?? packet.destination;
+    const hop = route.via ?? destination;
     this.step(mark, 'route', 'routed', packet, {
       interface: departure.name,
       hop,
       statement: route.statement,
     });
-    const flow = { source: packet.source, destination: packet.destination, service: read.service };
-    const { verdict, decided } = decidePassage(rules, arrival.def, departure.def, flow);
+    const { verdict, decided } = door
+      ? ({ verdict: 'allow', decided: { by: 'statement', statement: door.rule.statement } } as const)
+      : decidePassage(rules, arrival.def, departure.def, flow);
     const statement = 'statement' in decided ? decided.statement : undefined;
     const zones = `${arrival.def.zone?.name ?? 'no zone'} > ${departure.def.zone?.name ?? 'no zone'}`;
     if (verdict !== 'allow') {
@@ -247,28 +296,36 @@ export class Forwarding {
       statement,
       detail: zones,
     });
-    const leave = decideLeave(rules, arrival.def, departure.def, packet.source);
+    // Out by where it came in: the target must answer the box, not the asker beside it (hairpin).
+    const hairpin = door && departure === arrival ? departure.sourceTowards(destination) : undefined;
+    const leave =
+      hairpin === undefined ? decideLeave(rules, arrival.def, departure.def, packet.source) : undefined;
     if (leave?.action.as === 'never') {
       this.step(mark, 'leave', 'left-never', packet, { statement: leave.statement });
       return;
     }
-    const shown = shownBy(leave, departure, packet.source) ?? packet.source;
+    const shown = hairpin ?? shownBy(leave, departure, packet.source) ?? packet.source;
+    const asked: Ends = {
+      ...read.ends,
+      destination,
+      destinationPort: door?.port ?? read.ends.destinationPort,
+    };
     const added = this.addFlow(
       arrival.def.table,
       departure.def.table,
       packet.protocol,
       read.ends,
-      fromSource(read.ends, shown),
+      fromSource(asked, shown),
       { arrival: arrival.name, departure: departure.name, hop },
     );
     if (!added) {
       this.step(mark, 'leave', 'no-free-port', packet, { statement: leave?.statement });
       return;
     }
-    if (leave)
+    if (leave || hairpin !== undefined)
       this.step(mark, 'leave', shown === packet.source ? 'left-unchanged' : 'left-as', packet, {
         shown,
-        statement: leave.statement,
+        statement: leave?.statement,
         interface: departure.name,
       });
     const out = withEnds(read, translated({ flow: added, direction: 'forward' }));

@@ -37,6 +37,8 @@ export type StepCode =
   | 'known-back'
   | 'box-answers'
   | 'box-silent'
+  | 'door-opens'
+  | 'send-never'
   | 'routed'
   | 'no-route'
   | 'passed'

@@ -17,6 +17,7 @@ const ENDS: ReadonlySet<Step['code']> = new Set<Step['code']>([
   'dropped-within',
   'rejected',
   'left-never',
+  'send-never',
   'no-free-port',
   'ttl',
   'too-big',
@@ -33,6 +34,7 @@ const FORBIDDEN: ReadonlySet<Step['code']> = new Set<Step['code']>([
   'dropped-within',
   'rejected',
   'left-never',
+  'send-never',
 ]);
 
 /** The step at which a packet (or its answer) ended, or undefined where none did. */

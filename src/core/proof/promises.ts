@@ -3,7 +3,8 @@ import { PROTO, familyOf, formatFlowService, formatIp, isIpv4, rangeContains, sa
 import type { FlowService, Ip, Services } from '#core/addr';
 import type { Attempt, Bench, Step } from '#core/bench';
 import type { ExpectStatement, Who } from '#core/notation';
-import { addressesFor, kindOf } from '#core/semantics';
+import { addressesFor, kindOf, outsideOf } from '#core/semantics';
+import type { DoorRule } from '#core/semantics';
 import { foresee, interfaceNamed, stationsOf } from '#core/site';
 import { endOf } from './explain';
 import { seenBy } from './ladder';
@@ -58,6 +59,10 @@ function endsOf(bench: Bench, who: Who): End[] {
     const kind = kindOf(site, who);
     if (kind === 'station') return station(who.name);
     if (kind === 'far') return far(who.name);
+    if (kind === 'door') {
+      const door = bench.box.rules().doors.find((d) => d.statement.name === who.name);
+      return door ? [{ name: `door ${who.name}`, addresses: [door.outside] }] : [];
+    }
     if (kind === 'known') {
       const set = addressesFor(site, wiring, prospects, who);
       const held = wiring.stations.filter((s) => {
@@ -177,8 +182,10 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
   });
   if (!promise) return fail('promise-unread');
   const { site } = bench;
-  const isDoor = (who: Who) => who.type === 'name' && kindOf(site, who) === 'door';
-  if (isDoor(promise.from) || ('to' in promise && isDoor(promise.to))) return fail('promise-door');
+  const doorOf = (who: Who): DoorRule | undefined => {
+    if (who.type !== 'name' || kindOf(site, who) !== 'door') return undefined;
+    return bench.box.rules().doors.find((d) => d.statement.name === who.name);
+  };
   const sources = endsOf(bench, promise.from).filter((e) => e.begin);
   if (!sources.length) return fail('promise-no-source', { from: textOf(promise.from) });
   const homeless = sources.find((s) => !s.addresses.length);
@@ -199,8 +206,12 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
     case 'reaches': {
       const targets = endsOf(bench, promise.to);
       if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
+      const door = doorOf(promise.to);
       const strict =
-        promise.to.type === 'name' && ['station', 'far', 'known'].includes(kindOf(site, promise.to) ?? '');
+        promise.to.type === 'name' &&
+        ['station', 'far', 'known', 'door'].includes(kindOf(site, promise.to) ?? '');
+      const asked = promise.services ?? door?.services.filter((s) => s.kind !== 'any');
+      const named = asked?.length ? asked : undefined;
       let count = 0;
       const empty = targets.find((t) => !t.addresses.length);
       if (empty) return fail('promise-no-address', { station: empty.name });
@@ -210,22 +221,22 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
           const good = (t: Try) =>
             t.attempt.result === 'answered' ||
             // A refusal by the target itself shows that the packet got there and back.
-            ((!strict || !promise.services) && t.attempt.result === 'refused') ||
+            ((!strict || !named) && t.attempt.result === 'refused') ||
             // A target that says nothing was still reached; one whose answer is lost on the way was not.
             (!strict && arrived(bench, t) && !spoke(bench, t));
           const tries: Try[] = [];
           let bad: Try | undefined;
-          for (const service of promise.services ? examples(promise.services) : usualServices(bench)) {
+          for (const service of named ? examples(named) : usualServices(bench)) {
             const t = begin(bench, from, to, service);
             if (!t) continue;
             tries.push(t);
             finishAll(bench, [t]);
-            if (good(t) === !promise.services) {
+            if (good(t) === !named) {
               // With services all must pass, so the first that fails decides; without, the first that passes does.
-              bad = promise.services ? t : undefined;
+              bad = named ? t : undefined;
               break;
             }
-            if (!promise.services) bad ??= t;
+            if (!named) bad ??= t;
           }
           if (bad) return fail('promise-not-reached', told(bad));
         }
@@ -239,7 +250,23 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
         targetsFor(from, targets).flatMap((to) => services.flatMap((s) => begin(bench, from, to, s) ?? [])),
       );
       finishAll(bench, tries);
-      const leak = tries.find((t) => arrived(bench, t));
+      // Doors into it count as ways in.
+      const through = bench.box.rules().doors.flatMap((d) => {
+        const behind = targets.find((t) => t.addresses.includes(d.inside));
+        if (!behind) return [];
+        const own = d.services.filter((s) => s.kind !== 'any');
+        const open =
+          promise.services || !own.length ? services.flatMap((s) => outsideOf(d, s) ?? []) : examples(own);
+        return open.flatMap((service) =>
+          sources.flatMap((from) =>
+            targetsFor(from, [{ name: behind.name, addresses: [d.outside] }]).flatMap(
+              (to) => begin(bench, from, to, service) ?? [],
+            ),
+          ),
+        );
+      });
+      finishAll(bench, through);
+      const leak = [...tries, ...through].find((t) => arrived(bench, t));
       return leak
         ? fail('promise-leak', told(leak))
         : pass('promise-sealed', { count: String(tries.length) });

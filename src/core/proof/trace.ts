@@ -4,7 +4,7 @@ import type { Family, FlowService, Ip, Services } from '#core/addr';
 import type { Attempt, Bench, Step, Tap } from '#core/bench';
 import type { Statement, Who } from '#core/notation';
 import { KINDS, isFarName } from '#core/notation';
-import { kindOf } from '#core/semantics';
+import { compileRules, kindOf } from '#core/semantics';
 import { completeWiring, foresee, interfaceNamed, networksOf, stationsOf } from '#core/site';
 import type { Site, Station } from '#core/site';
 import { endOf } from './explain';
@@ -32,7 +32,7 @@ export interface Trace {
 
 /** Why a trace cannot be made. */
 export interface TraceFault {
-  readonly what: 'unknown' | 'no-address' | 'no-place' | 'not-worked-yet' | 'service' | 'wrong-drill';
+  readonly what: 'unknown' | 'no-address' | 'no-place' | 'service' | 'wrong-drill';
   readonly name: string;
 }
 
@@ -104,8 +104,11 @@ function placeOf(site: Site, who: Who, towards: boolean): Place | TraceFault {
     case 'interface':
       if (towards || interfaceNamed(site, name)!.uplink) return { at: 'box', interface: name };
       break;
-    case 'door':
-      return { what: 'not-worked-yet', name: `door ${name}` };
+    case 'door': {
+      const { doors } = compileRules(site, wiring, prospects);
+      const door = doors.find((d) => d.statement.name === name);
+      return door ? { at: 'address', address: door.outside } : { what: 'no-address', name: `door ${name}` };
+    }
     case 'known': {
       const known = site.knowns.find((k) => k.name === name)!;
       const range = known.items[0]?.value.range;

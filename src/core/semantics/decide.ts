@@ -1,11 +1,11 @@
 /** Asks the rules about one flow. The box on the bench and every explanation use these and nothing else. */
 import { isSpecial, serviceTakes } from '#core/addr';
-import type { FlowService, Ip } from '#core/addr';
+import type { FlowService, Ip, ServiceItem, Services } from '#core/addr';
 import type { Statement } from '#core/notation';
 import type { Interface, Site } from '#core/site';
-import { leadsTo } from './routes';
+import { leadsTo, lookUp } from './routes';
 import type { Route, States } from './routes';
-import type { AnswerRule, LeaveRule, PassageRule, Rules } from './rules';
+import type { AnswerRule, DoorRule, LeaveRule, PassageRule, Rules, SendRule } from './rules';
 
 /** A flow as its first packet shows it. */
 export interface Flow {
@@ -58,6 +58,83 @@ export function decideAnswer(rules: Rules, arrival: string, flow: Flow): AnswerR
     .get(arrival)
     ?.find((r) => serviceTakes(r.services, flow.service) && (!r.sources || r.sources.has(flow.source)));
 }
+
+/** Where a door leads a flow: the inside address, and its port where the service has ports. */
+export interface ThroughDoor {
+  readonly rule: DoorRule;
+  readonly address: Ip;
+  readonly port?: number;
+  /** The table in which the inside address is looked up. */
+  readonly table: string;
+}
+
+type Ports = Extract<ServiceItem, { kind: 'ports' }>;
+const portsOf = (services: Services): Ports[] => services.filter((s): s is Ports => s.kind === 'ports');
+
+/** The port that an outside port leads to: item by item, and within a range by its place. */
+function insidePort(rule: DoorRule, service: FlowService): number | undefined {
+  if (service.port === undefined) return undefined;
+  const outside = portsOf(rule.services);
+  const i = outside.findIndex(
+    (s) => s.proto === service.proto && service.port! >= s.first && service.port! <= s.last,
+  );
+  const to = portsOf(rule.insideServices)[i];
+  return to ? to.first + (service.port - outside[i]!.first) : service.port;
+}
+
+/** What to ask a door for so that an inside service is reached through it; undefined where it leads to none such. */
+export function outsideOf(rule: DoorRule, inside: FlowService): FlowService | undefined {
+  if (rule.services.some((s) => s.kind === 'any')) return inside;
+  if (inside.port === undefined) return serviceTakes(rule.services, inside) ? inside : undefined;
+  const i = portsOf(rule.insideServices).findIndex(
+    (s) => s.proto === inside.proto && inside.port! >= s.first && inside.port! <= s.last,
+  );
+  const [from, to] = [portsOf(rule.services)[i], portsOf(rule.insideServices)[i]];
+  return from && to ? { ...inside, port: from.first + (inside.port - to.first) } : undefined;
+}
+
+/**
+ * Step 6: the door that takes a new flow, if one does. Without `from` it is open to every upstream zone, and to an
+ * inside zone where a passage lets it reach the inside service; `from` names who may instead.
+ */
+export function decideDoor(
+  site: Site,
+  rules: Rules,
+  routes: readonly Route[],
+  arrival: Interface,
+  flow: Flow,
+): ThroughDoor | undefined {
+  for (const rule of rules.doors) {
+    if (rule.outside !== flow.destination || !serviceTakes(rule.services, flow.service)) continue;
+    const table = site.interfaces.find((i) => i.name === rule.on)?.table ?? arrival.table;
+    const port = insidePort(rule, flow.service);
+    const through: ThroughDoor = { rule, address: rule.inside, port, table };
+    if (rule.sources) {
+      if (rule.sources.has(flow.source)) return through;
+      continue;
+    }
+    if (arrival.zone?.upstream) return through;
+    const route = lookUp(routes, table, rule.inside);
+    const departure = site.interfaces.find((i) => i.name === route?.interface);
+    const inside: Flow = {
+      source: flow.source,
+      destination: rule.inside,
+      service: port === undefined ? flow.service : { ...flow.service, port },
+    };
+    if (departure && decidePassage(rules, arrival, departure, inside).verdict === 'allow') return through;
+  }
+  return undefined;
+}
+
+/** Step 8: the statement of sending that a new flow falls under. */
+export const decideSend = (rules: Rules, arrival: Interface, flow: Flow): SendRule | undefined =>
+  rules.sends.find(
+    (r) =>
+      serviceTakes(r.services, flow.service) &&
+      (!r.arrival?.zone || r.arrival.zone === arrival.zone?.name) &&
+      (!r.arrival?.interface || r.arrival.interface === arrival.name) &&
+      (!r.sources || r.sources.has(flow.source)),
+  );
 
 /** Step 10: the rule of leaving for a flow that came in by one interface and goes out by another. */
 export function decideLeave(

@@ -9,10 +9,19 @@ export {
   outInterfaces,
   zoneSet,
 } from './rules';
-export type { AnswerRule, LeaveRule, PassageRule, Rules } from './rules';
+export type { AnswerRule, DoorRule, LeaveRule, PassageRule, Rules, SendRule } from './rules';
 export { foreseenStates, leadsTo, lookUp, nextHop, routesOf } from './routes';
 export type { InterfaceState, Route, States } from './routes';
-export { checkSource, decideAnswer, decideLeave, decidePassage, providerDrops } from './decide';
-export type { DecidedBy, Flow, PassageDecision, SourceFault } from './decide';
+export {
+  checkSource,
+  decideAnswer,
+  decideDoor,
+  decideLeave,
+  decidePassage,
+  decideSend,
+  outsideOf,
+  providerDrops,
+} from './decide';
+export type { DecidedBy, Flow, PassageDecision, SourceFault, ThroughDoor } from './decide';
 export { wayTo } from './way';
 export type { PassedOver, Way } from './way';

@@ -1,7 +1,15 @@
 /** What the box does with a packet, stated once as data: ordered regions with their actions. */
 import { IpSet, contains, specialPrefixes } from '#core/addr';
 import type { Family, Ip, Prefix, Services } from '#core/addr';
-import type { AnswerName, AnswersClause, LeaveStatement, PassageStatement, Who } from '#core/notation';
+import type {
+  AnswerName,
+  AnswersClause,
+  DoorStatement,
+  LeaveStatement,
+  PassageStatement,
+  SendStatement,
+  Who,
+} from '#core/notation';
 import { addressesOf, interfaceNamed, networksOf } from '#core/site';
 import type { Interface, Prospects, Site, Wiring, Zone } from '#core/site';
 
@@ -33,6 +41,31 @@ export interface LeaveRule {
   readonly statement: LeaveStatement;
 }
 
+/** One door: what arrives for a public address and service goes to an inside one. */
+export interface DoorRule {
+  readonly outside: Ip;
+  readonly services: Services;
+  readonly inside: Ip;
+  /** The inside services, item by item with the outside ones; the same where none are written. */
+  readonly insideServices: Services;
+  /** The interface whose table the inside address is looked up in; the arrival's where absent. */
+  readonly on?: string;
+  /** Who may instead of whom the rules would let. */
+  readonly sources?: IpSet;
+  readonly statement: DoorStatement;
+}
+
+/** One statement of sending: which uplink new flows of somebody take. */
+export interface SendRule {
+  readonly arrival?: LeaveRule['arrival'];
+  readonly sources?: IpSet;
+  readonly services: Services;
+  readonly by: string;
+  /** Where that uplink is dead: another, none at all, or the usual order. */
+  readonly otherwise?: { readonly interface: string } | 'never';
+  readonly statement: SendStatement;
+}
+
 /** One service that an interface answers. */
 export interface AnswerRule {
   readonly name: AnswerName;
@@ -45,6 +78,8 @@ export interface AnswerRule {
 export interface Rules {
   readonly passages: readonly PassageRule[];
   readonly leaves: readonly LeaveRule[];
+  readonly doors: readonly DoorRule[];
+  readonly sends: readonly SendRule[];
   /** By interface name. */
   readonly answers: ReadonlyMap<string, readonly AnswerRule[]>;
 }
@@ -103,14 +138,68 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
       ),
     ]),
   );
-  return { passages, leaves, answers };
+  const doors = site.doors.flatMap((s) => doorRule(site, prospects, s, set));
+  const sends = site.sends.map((s): SendRule => {
+    const { arrival, sources } = whoRule(site, wiring, prospects, s.who);
+    return {
+      arrival,
+      sources,
+      services: s.services,
+      by: s.by.name,
+      otherwise: s.otherwise === 'never' ? 'never' : s.otherwise && { interface: s.otherwise.name },
+      statement: s,
+    };
+  });
+  return { passages, leaves, doors, sends, answers };
+}
+
+/** The address that a door or its inside stands for, or undefined where it stands for none or for several. */
+function doorRule(
+  site: Site,
+  prospects: Prospects,
+  s: DoorStatement,
+  set: (whos: readonly Who[]) => IpSet | undefined,
+): DoorRule[] {
+  const said = s.outside?.value;
+  if (!said || !s.inside) return [];
+  const iface = 'interface' in said ? interfaceNamed(site, said.interface.name) : undefined;
+  const outside =
+    'address' in said
+      ? said.address
+      : iface && addressesOf(iface, prospects).find((a) => typeof a.address === 'number')?.address;
+  const named = s.inside.type === 'name' ? s.inside.name : undefined;
+  const known = site.knowns.find((k) => k.name === named)?.items[0]?.value.range;
+  const range = s.inside.type === 'addresses' ? s.inside.range : known;
+  if (outside === undefined || !range || range.first !== range.last) return [];
+  return [
+    {
+      outside,
+      services: s.services,
+      inside: range.first,
+      insideServices: s.insideServices ?? s.services,
+      on: s.on?.name,
+      sources: s.sources.length ? set(s.sources) : undefined,
+      statement: s,
+    },
+  ];
+}
+
+/** A WHO as a rule asks for it: by where a flow arrives for zones and interfaces, else by its source. */
+function whoRule(
+  site: Site,
+  wiring: Wiring,
+  prospects: Prospects,
+  who: Who,
+): Pick<LeaveRule, 'arrival' | 'sources'> {
+  const kind = who.type === 'name' ? kindOf(site, who) : undefined;
+  if (who.type === 'name' && kind === 'zone') return { arrival: { zone: who.name } };
+  if (who.type === 'name' && kind === 'interface') return { arrival: { interface: who.name } };
+  return who.type === 'any' ? {} : { sources: addressesFor(site, wiring, prospects, who) };
 }
 
 function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: LeaveStatement): LeaveRule[] {
   if (!s.as) return [];
   const out = new Set(outInterfaces(site, s.via.name, s.via.kind).map((i) => i.name));
-  const zone = s.who.type === 'name' && kindOf(site, s.who) === 'zone' ? s.who.name : undefined;
-  const iface = s.who.type === 'name' && kindOf(site, s.who) === 'interface' ? s.who.name : undefined;
   const v6 =
     (s.who.type === 'addresses' && typeof s.who.range.first === 'bigint') ||
     (s.as.by === 'address' && typeof s.as.address.value === 'bigint');
@@ -118,9 +207,7 @@ function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: LeaveSta
     s.as.by === 'address' ? { as: 'address', address: s.as.address.value } : { as: s.as.by };
   return [
     {
-      arrival: zone ? { zone } : iface ? { interface: iface } : undefined,
-      sources:
-        zone || iface || s.who.type === 'any' ? undefined : addressesFor(site, wiring, prospects, s.who),
+      ...whoRule(site, wiring, prospects, s.who),
       out,
       family: v6 ? 6 : 4,
       action,

@@ -57,6 +57,10 @@ export class Session {
   notice = $state('');
   now = $state(Date.now());
 
+  private begun: () => void = () => {};
+  /** Kept once the first site is open: what is opened before would be pushed aside by it. */
+  readonly started = new Promise<void>((resolve) => (this.begun = resolve));
+
   /** Findings of the statement being typed, as they were before this edit. */
   private beforeTyping: readonly FindingView[] = [];
   private store?: Store;
@@ -142,6 +146,7 @@ export class Session {
     }
     this.clock = setInterval(() => this.tick(), 250);
     this.ready = true;
+    this.begun();
   }
 
   stop(): void {

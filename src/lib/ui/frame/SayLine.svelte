@@ -89,33 +89,41 @@
 </script>
 
 <div
-  class="panel fixed inset-x-0 bottom-0 z-30 mx-auto mb-36 w-[46rem] max-w-[94vw] p-3 shadow-xl"
+  class="panel fixed inset-x-0 bottom-0 z-30 mx-auto mb-36 flex w-[46rem] max-w-[94vw] flex-col-reverse p-3 shadow-xl"
   role="dialog"
   aria-label="say line"
 >
-  <label class="flex items-center gap-2">
-    <span class="key">/</span>
-    <input
-      bind:this={input}
-      class="field mono text-[0.875rem]"
-      data-testid="say"
-      spellcheck="false"
-      autocomplete="off"
-      aria-label="Say a statement, a clause or a question"
-      placeholder="studio lends .50-.239 · zone lab: · wheel-pc to www.example tcp 443"
-      value={line}
-      oninput={(e) => {
-        session.saying = e.currentTarget.value;
-        caret = e.currentTarget.selectionStart ?? line.length;
-        chosen = 0;
-        answer = '';
-      }}
-      onclick={(e) => (caret = e.currentTarget.selectionStart ?? 0)}
-      {onkeydown}
-    />
-  </label>
+  <!-- At the foot, so that neither the field nor the button moves when what is said of it grows. -->
+  <div class="flex items-center gap-2">
+    <label class="flex flex-1 items-center gap-2">
+      <span class="key">/</span>
+      <input
+        bind:this={input}
+        class="field mono text-[0.875rem]"
+        data-testid="say"
+        spellcheck="false"
+        autocomplete="off"
+        aria-label="Say a statement, a clause or a question"
+        placeholder="studio lends .50-.239 · zone lab: · wheel-pc to www.example tcp 443"
+        value={line}
+        oninput={(e) => {
+          session.saying = e.currentTarget.value;
+          caret = e.currentTarget.selectionStart ?? line.length;
+          chosen = 0;
+          answer = '';
+        }}
+        onclick={(e) => (caret = e.currentTarget.selectionStart ?? 0)}
+        {onkeydown}
+      />
+    </label>
+    {#if said.does === 'edit'}
+      <button class="btn btn-sm btn-primary" data-testid="say-write" onclick={() => void enter()}
+        >Write it</button
+      >
+    {/if}
+  </div>
   {#if offers.length}
-    <ul class="mt-2 flex flex-wrap gap-1" aria-label="completions">
+    <ul class="mb-2 flex flex-wrap gap-1" aria-label="completions">
       {#each offers as offer, i (i)}
         <li>
           <button class={['btn mono btn-xs', i === chosen && 'btn-neutral']} onclick={() => take(i)}
@@ -126,14 +134,11 @@
       <li class="self-center quiet"><span class="key">Tab</span> takes it</li>
     </ul>
   {/if}
-  <div class="mt-2" aria-live="polite" data-testid="say-preview">
+  <div class="mb-2" aria-live="polite" data-testid="say-preview">
     {#if said.does === 'edit'}
       <p>
         <span class="quiet">writes</span> <span class="mono">{said.writes}</span> ·
         <span class="key">Enter</span>
-        <button class="btn ms-2 btn-xs btn-primary" data-testid="say-write" onclick={() => void enter()}
-          >Write it</button
-        >
       </p>
       {#each outcome?.goes ?? [] as f, i (i)}
         <p class="text-success">✓ mends: {findingText(f)}</p>

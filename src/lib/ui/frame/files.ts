@@ -9,6 +9,7 @@ const MOST = 5 * 1024 * 1024;
 
 /** Reads dropped or chosen files into a new site; says what it cannot take. */
 export async function readFiles(session: Session, files: readonly File[]): Promise<void> {
+  await session.started;
   const gates = files.filter((f) => f.name.endsWith('.gate'));
   if (!gates.length) {
     session.notice = `${files[0]?.name ?? 'That'} is no .gate file, so it was not opened.`;
@@ -43,6 +44,7 @@ export async function readFiles(session: Session, files: readonly File[]): Promi
  * left alone.
  */
 export function readPasted(session: Session, text: string): void {
+  if (!session.ready) return;
   const { statements } = parseDocument(text, 'pasted.gate');
   if (statements.some((s) => s.kind === 'box') || !session.site.statements.length) {
     if (!pasteStatements(emptySite, text)) return;
