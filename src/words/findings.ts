@@ -9,7 +9,7 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
   'name-twice': '{kind} {name} is already declared in line {line} of {file}; only the first counts',
   'name-reserved': '“{name}” is a word of the notation and cannot name a {kind}',
   'range-reversed': 'the range {range} runs backwards, from {first} down to {last}, so it counts as absent',
-  'not-worked-yet': '“{what}” is read and kept, but nothing here acts on it yet',
+  'not-worked-yet': '“{what}” is run on the bench, but no finding looks at it yet',
   'mask-missing':
     '{address} has no length: without /24 or a mask nobody knows which addresses are its neighbours',
   'mask-invalid': '{mask} behind {address} is no mask: its ones must stand in one row, /1 to /32',
