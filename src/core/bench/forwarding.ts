@@ -13,6 +13,7 @@ import {
   decidePassage,
   decideSend,
   lookUp,
+  nextHop,
 } from '#core/semantics';
 import type { Flow as SentFlow, LeaveRule, Route, Rules, States, ThroughDoor } from '#core/semantics';
 import type { Site } from '#core/site';
@@ -268,7 +269,7 @@ export class Forwarding {
       this.sendError(arrival, packet, UNREACHABLE.net);
       return;
     }
-    const hop = route.via ?? destination;
+    const hop = nextHop(route, destination);
     this.step(mark, 'route', 'routed', packet, {
       interface: departure.name,
       hop,
@@ -437,7 +438,7 @@ export class Forwarding {
         (!best || route.prefix.length > best.prefix.length)
       )
         best = route;
-    return best && (best.via ?? destination);
+    return best && nextHop(best, destination);
   }
 
   private sendError(arrival: BoxInterface, about: IpPacket, code: number, mtu = 0): void {
@@ -481,7 +482,7 @@ export class Forwarding {
     }
     const route = lookUp(this.side.now().routes, 'main', destination);
     const departure = route?.interface === undefined ? undefined : this.side.interfaceNamed(route.interface);
-    return departure && route ? { departure, hop: route.via ?? destination } : undefined;
+    return departure && route ? { departure, hop: nextHop(route, destination) } : undefined;
   }
 
   /** The address that a conversation of the box with a destination begins from. */

@@ -83,7 +83,8 @@ export type PppFailure = 'refused' | 'silence' | 'ended';
 type Judgement =
   { readonly say: 'ack' } | { readonly say: 'nak' | 'reject'; readonly options: readonly ControlOption[] };
 
-const octets = (text: string): Uint8Array => Uint8Array.from(text, (c) => c.charCodeAt(0) & 0xff);
+/** A text as PPP and PPPoE carry it. */
+export const octets = (text: string): Uint8Array => Uint8Array.from(text, (c) => c.charCodeAt(0) & 0xff);
 const text = (bytes: Uint8Array): string => String.fromCharCode(...bytes);
 const same = (a: Uint8Array, b: Uint8Array): boolean =>
   a.length === b.length && a.every((v, i) => v === b[i]);

@@ -4,7 +4,7 @@ import { BROADCAST, ETHERTYPE, PPPOE_CODE, PPPOE_TAG, decodePppoe, encodePppoe }
 import type { Pppoe } from '#core/wire';
 import { ByteWriter } from '../base';
 import type { Seeded } from '../base';
-import { PppLink } from './ppp';
+import { PppLink, octets } from './ppp';
 import type { PppFailure, PppLogin, PppSide, PppTerms } from './ppp';
 import type { Milliseconds, Scheduler, Timer } from './scheduler';
 
@@ -20,7 +20,6 @@ const discovery = (code: number, session: number, tags: Pppoe['tags']): Uint8Arr
   encodePppoe({ code, session, tags, payload: new Uint8Array(0) });
 const inSession = (session: number, payload: Uint8Array): Uint8Array =>
   encodePppoe({ code: PPPOE_CODE.session, session, tags: [], payload });
-const octets = (text: string): Uint8Array => Uint8Array.from(text, (c) => c.charCodeAt(0) & 0xff);
 
 /** The customer's end. */
 export class PppoeClient {

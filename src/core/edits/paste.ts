@@ -1,7 +1,7 @@
 /** Statements pasted into a site: what clashes gets a free name, what is named and lacking is made. */
 import { applyEdits, diffEdits, parseDocument } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
-import { buildSite, freeName } from '#core/site';
+import { buildSite, documentOf, freeName } from '#core/site';
 import type { Site } from '#core/site';
 import { addStatement } from './change';
 
@@ -15,12 +15,7 @@ export interface Pasted {
 
 /** The text of statements, one after another, as it is copied. */
 export const copyText = (site: Site, statements: readonly Statement[]): string =>
-  statements
-    .map((s) => {
-      const document = site.documents.find((d) => d.file === s.file);
-      return document ? document.text.slice(s.start, s.end) : '';
-    })
-    .join('\n');
+  statements.map((s) => documentOf(site, s).text.slice(s.start, s.end)).join('\n');
 
 /** Reads pasted text; undefined where it holds no statement, or more that cannot be read than can. */
 export function pasteStatements(site: Site, text: string): Pasted | undefined {

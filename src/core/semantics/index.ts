@@ -1,5 +1,6 @@
 /** What the box does with a packet, as data and as answers about one flow. */
 export {
+  LOGINS,
   addressesFor,
   answerServices,
   behindInterface,

@@ -84,6 +84,9 @@ export interface Rules {
   readonly answers: ReadonlyMap<string, readonly AnswerRule[]>;
 }
 
+/** The answers by which somebody gets into the box or reads what it is told. */
+export const LOGINS: ReadonlySet<AnswerName> = new Set<AnswerName>(['ssh', 'http', 'https', 'snmp']);
+
 /** The services that each answer opens; `port` moves all but ping. */
 export function answerServices(name: AnswerName, port?: number): Services {
   const at = (proto: 6 | 17, usual: number): Services => [

@@ -4,6 +4,7 @@ export {
   buildSite,
   documentOf,
   interfaceNamed,
+  carriedMtu,
   linkMtu,
   primaryAddress,
   staticNetworks,

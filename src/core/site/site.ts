@@ -279,13 +279,17 @@ export function documentOf(site: Site, statement: Statement): Document {
   return document;
 }
 
-/** The largest packet that an interface may send, octets: its own word, else its ports' less what PPPoE takes. */
-export function linkMtu(site: Site, iface: Interface): number {
+/** The largest packet that the ports of an interface carry for it, octets: less what PPPoE takes. */
+export function carriedMtu(site: Site, iface: Interface): number {
   const ports = iface.ports.flatMap((p) => site.ports.get(p)?.mtu ?? []);
   const most = ports.length ? Math.min(...ports) : ETHERNET_MTU;
   // RFC 2516 §7: six octets of PPPoE and two of PPP.
-  return iface.statement.mtu?.value ?? most - (iface.statement.carrier?.by === 'pppoe' ? 8 : 0);
+  return most - (iface.statement.carrier?.by === 'pppoe' ? 8 : 0);
 }
+
+/** The largest packet that an interface sends, octets: its own word, else what its ports carry. */
+export const linkMtu = (site: Site, iface: Interface): number =>
+  iface.statement.mtu?.value ?? carriedMtu(site, iface);
 
 /** The interface of this name. */
 export const interfaceNamed = (site: Site, name: string): Interface | undefined =>

@@ -22,9 +22,6 @@ export const PPPOE_TAG = {
   cookie: 0x0104,
 } as const;
 
-/** Octets that PPPoE and PPP take of each Ethernet frame (§7). */
-export const PPPOE_OVERHEAD = 8;
-
 export interface Pppoe {
   readonly code: number;
   readonly session: number;

@@ -12,6 +12,8 @@ import type { WorkerClient } from '../../worker/client';
 import type { Answer, Derived, FindingView, TextFile } from '../../worker/protocol';
 import { Store } from './db';
 import type { StoreTrouble, StoredSite, UndoStep } from './db';
+import { outcomeOf } from './outcome';
+import type { Outcome } from './outcome';
 import { effectiveDocument, parsed } from './readable';
 import type { Effective } from './readable';
 import { linkTabs } from './tabs';
@@ -424,18 +426,28 @@ export class Session {
       : { ok: false, why: 'the worker is not there' };
   }
 
-  /** The findings that the effective site would have after changes, asked of the worker. */
-  async foretell(changes: readonly FileChange[]): Promise<readonly FindingView[]> {
+  /** The findings that would come and go with changes of the effective site, asked of the worker. */
+  async foretell(changes: readonly FileChange[]): Promise<Outcome> {
     const files = this.effective.map(({ document: d }) => ({
       name: d.file,
       text: applyEdits(d.text, changes.find((c) => c.file === d.file)?.edits ?? []),
     }));
-    return (await this.worker?.check(files)) ?? [];
+    return outcomeOf(this.findings, (await this.worker?.check(files)) ?? []);
   }
 
   setDrill(drill: { cut?: readonly string[]; dead?: readonly string[] }): void {
     this.drill = { cut: drill.cut ?? [], dead: drill.dead ?? [] };
     this.prove();
+  }
+
+  /** Pulls the cable of a port on the bench, or puts it back. */
+  toggleCut(port: string): void {
+    this.setDrill({ ...this.drill, cut: toggled(this.drill.cut, port) });
+  }
+
+  /** Lets nothing behind a circuit answer, or lets it again. */
+  toggleDead(circuit: string): void {
+    this.setDrill({ ...this.drill, dead: toggled(this.drill.dead, circuit) });
   }
 
   // ---- the box
@@ -518,6 +530,10 @@ export class Session {
     return out;
   }
 }
+
+/** A list without an item that it holds, or with one that it lacks. */
+const toggled = (list: readonly string[], item: string): readonly string[] =>
+  list.includes(item) ? list.filter((x) => x !== item) : [...list, item];
 
 /** The files that are told to the box: those that hold a statement of its own, or nothing yet. */
 function boxOnly(files: Files): Files {

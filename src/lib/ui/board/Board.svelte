@@ -115,9 +115,8 @@
     brings = undefined;
     if (!changes?.length) return;
     const timer = setTimeout(async () => {
-      const had = new Set(session.findings.map((f) => `${f.code} ${f.subject}`));
-      const then = await session.foretell(changes);
-      if (move?.changes === changes) brings = then.filter((f) => !had.has(`${f.code} ${f.subject}`));
+      const { comes } = await session.foretell(changes);
+      if (move?.changes === changes) brings = comes;
     }, 80);
     return () => clearTimeout(timer);
   });
@@ -245,11 +244,7 @@
     const plug = column?.plugged[0];
     if (event.key === 'm' && plug)
       carry({ what: 'plug', subject: plug.subject, tag: plug.tag }, { row: -1, col: at.col });
-    else if (event.key === 'c' && column) {
-      const cut = session.drill.cut.includes(column.port);
-      const rest = session.drill.cut.filter((p) => p !== column.port);
-      session.setDrill({ cut: cut ? rest : [...rest, column.port], dead: session.drill.dead });
-    }
+    else if (event.key === 'c' && column) session.toggleCut(column.port);
   }
 
   function zoneKey(event: KeyboardEvent, row: Row) {

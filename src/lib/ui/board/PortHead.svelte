@@ -34,10 +34,6 @@
       (u) => u.where === column.port || u.where.startsWith(`${column.port} tag `),
     ),
   );
-  function drill() {
-    const rest = session.drill.cut.filter((p) => p !== column.port);
-    session.setDrill({ cut: cut ? rest : [...rest, column.port], dead: session.drill.dead });
-  }
   /** The statement of the port, made where it has none; what is plugged in where it is asked for. */
   function open() {
     const subject = `port/${column.port}`;
@@ -114,7 +110,7 @@
         class="btn ms-auto h-5 min-h-0 px-1.5 btn-ghost btn-xs"
         title={cut ? 'Put the cable back (drill, c)' : 'Pull this cable on the bench (drill, c)'}
         tabindex={-1}
-        onclick={drill}>{cut ? 'restore' : 'cut'}</button
+        onclick={() => session.toggleCut(column.port)}>{cut ? 'restore' : 'cut'}</button
       >
     </div>
     <div class="truncate" title={column.label}>{column.label || '\u00a0'}</div>

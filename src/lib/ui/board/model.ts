@@ -2,6 +2,7 @@
 import { formatIp, formatPrefix, isIpv4, networkOf } from '#core/addr';
 import type { Ipv6, Prefix } from '#core/addr';
 import type { Change } from '#core/change';
+import { LOGINS } from '#core/semantics';
 import type { Interface, Prospects, Site, Station, Wiring, Zone } from '#core/site';
 import {
   addressesOf,
@@ -381,8 +382,6 @@ function aboutZone(zone: Zone, stations: number): string {
     ...(stations ? [`${stations} station${stations > 1 ? 's' : ''}`] : []),
   ].join(' · ');
 }
-
-const LOGINS: ReadonlySet<string> = new Set(['ssh', 'http', 'https', 'snmp']);
 
 /** The login services that the box answers on a zone's interfaces; * where only some sources may. */
 export function loginsOf(site: Site, zone: Zone): string {

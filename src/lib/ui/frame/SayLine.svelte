@@ -32,15 +32,8 @@
     if (asked.does !== 'edit') return;
     let stale = false;
     const timer = setTimeout(async () => {
-      const after = await session.foretell(asked.changes);
-      if (stale) return;
-      const key = (f: { code: string; subject: string }) => `${f.code} ${f.subject}`;
-      const before = new Set(session.findings.map(key));
-      const now = new Set(after.map(key));
-      outcome = {
-        comes: after.filter((f) => !before.has(key(f))),
-        goes: session.findings.filter((f) => !now.has(key(f)) && f.code !== 'first-password'),
-      };
+      const told = await session.foretell(asked.changes);
+      if (!stale) outcome = told;
     }, 80);
     return () => {
       stale = true;

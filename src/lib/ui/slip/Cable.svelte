@@ -47,15 +47,7 @@
   </p>
 {/if}
 {#if statement.kind === 'circuit'}
-  <button
-    class="btn mt-2 btn-sm"
-    aria-pressed={dead}
-    onclick={() =>
-      session.setDrill({
-        cut: session.drill.cut,
-        dead: dead
-          ? session.drill.dead.filter((d) => d !== statement.name)
-          : [...session.drill.dead, statement.name],
-      })}>{dead ? 'Bring it back (drill)' : 'Deaden it (drill)'}</button
+  <button class="btn mt-2 btn-sm" aria-pressed={dead} onclick={() => session.toggleDead(statement.name)}
+    >{dead ? 'Bring it back (drill)' : 'Deaden it (drill)'}</button
   >
 {/if}

@@ -1,11 +1,11 @@
 <script lang="ts">
   import { formatRange } from '#core/addr';
   import type { StatementOf, Who } from '#core/notation';
+  import { LOGINS } from '#core/semantics';
   import { useSession } from '../../session/index';
   // Who may log in to the box from where: every login service that an interface answers, with its sources.
   let { statement }: { statement: StatementOf<'box'> | StatementOf<'zone'> } = $props();
   const session = useSession();
-  const LOGINS: ReadonlySet<string> = new Set(['ssh', 'http', 'https', 'snmp']);
   const whoText = (w: Who) =>
     w.type === 'name' ? w.name : w.type === 'addresses' ? formatRange(w.range) : w.type;
   const rows = $derived(

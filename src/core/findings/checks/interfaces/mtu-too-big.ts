@@ -1,4 +1,5 @@
 import { changeClauses } from '#core/edits';
+import { carriedMtu } from '#core/site';
 import type { Check } from '../../finding';
 import { live } from '../../queries';
 
@@ -7,10 +8,9 @@ export const mtuTooBig: Check = {
   code: 'mtu-too-big',
   *run({ site }) {
     for (const iface of live(site)) {
-      const { mtu, carrier } = iface.statement;
-      const ports = iface.ports.flatMap((p) => site.ports.get(p) ?? []);
-      if (!mtu || !ports.length) continue;
-      const most = Math.min(...ports.map((p) => p.mtu)) - (carrier?.by === 'pppoe' ? 8 : 0);
+      const { mtu } = iface.statement;
+      if (!mtu || !iface.ports.length) continue;
+      const most = carriedMtu(site, iface);
       if (mtu.value <= most) continue;
       yield {
         statement: iface.statement,
