@@ -43,3 +43,4 @@ export {
   servicesWithin,
 } from './service';
 export type { FlowService, ServiceItem, Services } from './service';
+export { ServiceSet } from './service-set';

@@ -1,6 +1,6 @@
 import { compareIp, isIpv4, offsetIp } from './ip';
 import type { Family, Ip } from './ip';
-import { prefixRange } from './prefix';
+import { mustPrefix, prefixRange } from './prefix';
 import type { Prefix } from './prefix';
 import { rangeContains, rangeSize } from './range';
 import type { Range } from './range';
@@ -10,6 +10,8 @@ import type { Range } from './range';
  * so that equal sets have equal lists.
  */
 export class IpSet {
+  private keyed?: string;
+
   private constructor(readonly ranges: readonly Range[]) {}
 
   static readonly empty = new IpSet([]);
@@ -43,8 +45,18 @@ export class IpSet {
     return IpSet.of(prefixes.map(prefixRange));
   }
 
+  /** The addresses of prefixes written as text, for constants: throws on anything that is no prefix. */
+  static parse(...prefixes: readonly string[]): IpSet {
+    return IpSet.ofPrefixes(prefixes.map(mustPrefix));
+  }
+
   static ofAddresses(addresses: readonly Ip[]): IpSet {
     return IpSet.of(addresses.map((address) => ({ first: address, last: address })));
+  }
+
+  /** Text that is the same for equal sets. */
+  get key(): string {
+    return (this.keyed ??= this.ranges.map((r) => `${r.first}-${r.last}`).join(','));
   }
 
   get isEmpty(): boolean {
@@ -60,27 +72,65 @@ export class IpSet {
     return this.ranges.some((range) => rangeContains(range, address));
   }
 
+  /** The addresses of one family. */
+  only(family: Family): IpSet {
+    const mine = this.ranges.filter((r) => isIpv4(r.first) === (family === 4));
+    return mine.length === this.ranges.length ? this : mine.length ? new IpSet(mine) : IpSet.empty;
+  }
+
+  equals(other: IpSet): boolean {
+    return (
+      this === other ||
+      (this.ranges.length === other.ranges.length &&
+        this.ranges.every((r, i) => r.first === other.ranges[i]!.first && r.last === other.ranges[i]!.last))
+    );
+  }
+
   union(other: IpSet): IpSet {
     return IpSet.of([...this.ranges, ...other.ranges]);
   }
 
+  /** This set without another's addresses; itself where they share none. */
   minus(other: IpSet): IpSet {
+    if (!this.ranges.length || !other.ranges.length) return this;
     const out: Range[] = [];
+    let cutAny = false;
+    let j = 0;
     for (const range of this.ranges) {
       let first: Ip | undefined = range.first;
-      for (const cut of other.ranges) {
-        if (first === undefined) break;
-        if (compareIp(cut.last, first) < 0 || compareIp(cut.first, range.last) > 0) continue;
+      while (j < other.ranges.length && compareIp(other.ranges[j]!.last, range.first) < 0) j++;
+      for (let k = j; k < other.ranges.length && first !== undefined; k++) {
+        const cut = other.ranges[k]!;
+        if (compareIp(cut.first, range.last) > 0) break;
+        cutAny = true;
         if (compareIp(cut.first, first) > 0) out.push({ first, last: offsetIp(cut.first, -1)! });
         first = compareIp(cut.last, range.last) >= 0 ? undefined : offsetIp(cut.last, 1);
       }
-      if (first !== undefined) out.push({ first, last: range.last });
+      if (first !== undefined) out.push(first === range.first ? range : { first, last: range.last });
     }
-    return new IpSet(out);
+    return cutAny ? (out.length ? new IpSet(out) : IpSet.empty) : this;
   }
 
+  /** What both sets hold; this set itself where all of it is in the other. */
   intersect(other: IpSet): IpSet {
-    return this.minus(this.minus(other));
+    if (this === other || !this.ranges.length) return this;
+    const out: Range[] = [];
+    let whole = true;
+    let j = 0;
+    for (const range of this.ranges) {
+      while (j < other.ranges.length && compareIp(other.ranges[j]!.last, range.first) < 0) j++;
+      for (let k = j; k < other.ranges.length; k++) {
+        const o = other.ranges[k]!;
+        if (compareIp(o.first, range.last) > 0) break;
+        const first = compareIp(o.first, range.first) > 0 ? o.first : range.first;
+        const last = compareIp(o.last, range.last) < 0 ? o.last : range.last;
+        const all = first === range.first && last === range.last;
+        if (!all) whole = false;
+        out.push(all ? range : { first, last });
+      }
+    }
+    if (whole && out.length === this.ranges.length) return this;
+    return out.length ? new IpSet(out) : IpSet.empty;
   }
 
   /** Whether every address of this set is in the other; true for the empty set. */

@@ -1,10 +1,13 @@
 /** Puts a site on the bench: machines, cables, and the order of switching on. */
 import type { Ip, Prefix } from '#core/addr';
-import { completeWiring, landed } from '#core/site';
+import type { Flow } from '#core/semantics';
+import { completeWiring, landed, macFor } from '#core/site';
 import type { Circuit, Landing, Site, Station, Wiring } from '#core/site';
+import { encodeEthernet, encodeIp, etherTypeOf } from '#core/wire';
 import { Seeded } from '../base';
 import { Box } from './box';
 import { Cloud, FarHost } from './cloud';
+import { firstPacket } from './forged';
 import { Host } from './host';
 import { Link, Nic } from './link';
 import type { Tap } from './link';
@@ -256,6 +259,33 @@ export class Bench {
     const provider = this.providers.get(circuit);
     if (provider) provider.dead = dead;
     return !!provider;
+  }
+
+  /**
+   * Puts the first packet of a flow on an interface of the box, as if somebody on its line had sent it: real bytes,
+   * from a source that may be anybody's. Returns whether the interface can be spoken to.
+   */
+  forge(iface: string, flow: Flow, mark: number): boolean {
+    const at = this.box.interface(iface);
+    if (!at) return false;
+    const packet = firstPacket(flow, mark);
+    const bytes = encodeIp(packet);
+    const type = etherTypeOf(packet);
+    const { tag } = at.def;
+    const nic = at.nics[0];
+    if (at.session) at.fromSession(type, bytes, mark);
+    else if (!nic) return false;
+    else {
+      const ethernet = {
+        destination: at.mac,
+        source: macFor(`forged on ${iface}`),
+        vlan: tag === undefined ? undefined : { id: tag, pcp: 0 },
+        type,
+        payload: bytes,
+      };
+      this.box.receive(nic, { bytes: encodeEthernet(ethernet), mark });
+    }
+    return true;
   }
 
   /** A number for following one packet. */

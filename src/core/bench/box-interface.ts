@@ -311,7 +311,8 @@ export class BoxInterface implements SegmentSide {
     return !group;
   }
 
-  private fromSession(type: number, payload: Uint8Array, mark?: number): void {
+  /** Takes a packet that came over its session. */
+  fromSession(type: number, payload: Uint8Array, mark?: number): void {
     const packet = decodeIp(type, payload);
     if (!packet) return;
     const read = readPacket(packet);

@@ -4,7 +4,7 @@
  */
 import { isIpv4 } from '#core/addr';
 import type { Ip, Ipv6, Prefix, Services } from '#core/addr';
-import { compileRules, routesOf } from '#core/semantics';
+import { compileRules, proxiedBy, routesOf } from '#core/semantics';
 import type { InterfaceState, Route, Rules, States } from '#core/semantics';
 import { foresee } from '#core/site';
 import type { Interface, Learned, Learned6, Site, Wiring } from '#core/site';
@@ -12,7 +12,7 @@ import { ETHERTYPE, decodeEthernet, decodeIp } from '#core/wire';
 import type { IpPacket } from '#core/wire';
 import type { Seeded } from '../base';
 import { BoxInterface } from './box-interface';
-import { poolsOf, proxiedFor, serveBoxNames, serveTime } from './box-services';
+import { poolsOf, serveBoxNames, serveTime } from './box-services';
 import type { Asked } from './box-services';
 import { Endpoints } from './endpoints';
 import type { HostSide, SendOptions } from './endpoints';
@@ -77,7 +77,7 @@ export class Box implements Machine, HostSide {
         delegated: (uplink) => this.delegatedOn(uplink),
         sendBy: (i, packet) => this.forwarding.transmit(i, packet, undefined),
       },
-      proxiedFor(this.site, def),
+      proxiedBy(this.site, def),
     );
     iface.server = poolsOf(this.site, this.wiring, def);
     if (def.uplink) iface.monitor = this.watch(iface);

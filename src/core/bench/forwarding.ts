@@ -15,7 +15,7 @@ import {
   lookUp,
   nextHop,
 } from '#core/semantics';
-import type { Flow as SentFlow, LeaveRule, Route, Rules, States, ThroughDoor } from '#core/semantics';
+import type { Flow as SentFlow, LeaveRule, Route, Rules, SendRule, States, ThroughDoor } from '#core/semantics';
 import type { Site } from '#core/site';
 import {
   BROADCAST,
@@ -231,8 +231,8 @@ export class Forwarding {
     });
   }
 
-  /** Step 8: `send` first for what would go out by an uplink, then the usual lookup. Undefined: it never goes. */
-  private routeFor(arrival: BoxInterface, flow: SentFlow, table: string): Route | 'never' | undefined {
+  /** Step 8: `send` first for what would go out by an uplink, then the usual lookup. The rule itself: it never goes. */
+  private routeFor(arrival: BoxInterface, flow: SentFlow, table: string): Route | SendRule | undefined {
     const { routes, rules, states } = this.side.now();
     const usual = lookUp(routes, table, flow.destination);
     const outward = !usual?.interface || this.side.interfaceNamed(usual.interface)?.def.uplink;
@@ -245,7 +245,7 @@ export class Forwarding {
     };
     const chosen = by(send.by);
     if (chosen || send.otherwise === undefined) return chosen ?? usual;
-    return send.otherwise === 'never' ? 'never' : (by(send.otherwise.interface) ?? 'never');
+    return send.otherwise === 'never' ? send : (by(send.otherwise.interface) ?? send);
   }
 
   /** Steps 8 to 12 for a new flow, which a door may have sent to another address. */
@@ -259,8 +259,9 @@ export class Forwarding {
       this.step(mark, 'door', 'door-opens', packet, { shown: destination, statement: door.rule.statement });
     const flow = { source: packet.source, destination, service };
     const route = this.routeFor(arrival, flow, door?.table ?? arrival.def.table);
-    if (route === 'never') {
-      this.step(mark, 'route', 'send-never', packet, { detail: arrival.def.zone?.name ?? '' });
+    if (route && 'by' in route) {
+      const { statement } = route;
+      this.step(mark, 'route', 'send-never', packet, { statement, detail: arrival.def.zone?.name ?? '' });
       return;
     }
     const departure = route?.interface === undefined ? undefined : this.side.interfaceNamed(route.interface);

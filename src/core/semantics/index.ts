@@ -24,5 +24,6 @@ export {
   providerDrops,
 } from './decide';
 export type { DecidedBy, Flow, PassageDecision, SourceFault, ThroughDoor } from './decide';
+export { proxiedBy } from './claims';
 export { wayTo } from './way';
 export type { PassedOver, Way } from './way';

@@ -101,3 +101,8 @@ export const anyText: fc.Arbitrary<string> = fc
     }),
   )
   .map(([bom, eol, lines]) => (bom ? '\ufeff' : '') + lines.join('\n').replace(/\n/g, eol) + eol);
+
+export { EVERYTHING, anySite } from './sites';
+export type { SiteShape } from './sites';
+export { compareAtBox } from './truth';
+export type { Disagreement } from './truth';

@@ -74,9 +74,9 @@
   // The editor comes when the view opens: it is the largest part of the page.
   onMount(() => {
     let gone = false;
+    const root = host!.attachShadow({ mode: 'open' });
     void import('./editor').then(({ createEditor, statementAt }) => {
-      if (gone || !host) return;
-      const root = host.attachShadow({ mode: 'open' });
+      if (gone) return;
       const inner = root.appendChild(globalThis.document.createElement('div'));
       inner.style.height = '100%';
       const made = createEditor(inner, root, {

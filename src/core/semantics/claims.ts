@@ -1,0 +1,17 @@
+import { contains } from '#core/addr';
+import type { Ip } from '#core/addr';
+import type { Interface, Site } from '#core/site';
+
+/** Addresses that an uplink answers for without holding them: what doors and `leave … as` use of its subnet or block. */
+export function proxiedBy(site: Site, def: Interface): Set<Ip> {
+  if (!def.uplink) return new Set();
+  const block = def.statement.block?.value;
+  const nets = [...def.addresses.map((a) => a.prefix), ...(block && !block.routed ? [block.prefix] : [])];
+  const wanted = [
+    ...site.leaves.flatMap((l) => (l.as?.by === 'address' ? [l.as.address.value] : [])),
+    ...site.doors.flatMap((d) =>
+      d.outside && 'address' in d.outside.value ? [d.outside.value.address] : [],
+    ),
+  ];
+  return new Set(wanted.filter((a) => nets.some((n) => contains(n, a))));
+}

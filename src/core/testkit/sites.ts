@@ -1,0 +1,192 @@
+/** Generated sites: small offices with every kind of rule, that mostly work and sometimes do odd things. */
+import fc from 'fast-check';
+
+/** What a generated site may hold, for oracles that know less than the bench does. */
+export interface SiteShape {
+  /** IPv6 beside IPv4. */
+  readonly six: boolean;
+  /** A second routing table. */
+  readonly tables: boolean;
+  /** Statements of sending. */
+  readonly sends: boolean;
+  /** Statements whose outcome is not deterministic or not the box's (guard of odd sources is fine). */
+  readonly uplinks: number;
+}
+
+export const EVERYTHING: SiteShape = { six: true, tables: true, sends: true, uplinks: 2 };
+
+const SERVICES = [
+  'any',
+  'ping',
+  'tcp 80 443',
+  'ssh',
+  'dns',
+  'tcp 8000-8010',
+  'udp 53 ping',
+  'tcp',
+  'udp 1000-2000',
+  'icmp',
+  'proto 50',
+] as const;
+
+const INSIDE = ['office', 'shop', 'lab', 'guests'] as const;
+
+const pick = <T>(...items: readonly T[]) => fc.constantFrom(...items);
+const maybe = (text: string, weight = 1) =>
+  fc.oneof({ weight: 3, arbitrary: fc.constant('') }, { weight, arbitrary: fc.constant(text) });
+const lines = (arb: fc.Arbitrary<string>, most: number, least = 0) =>
+  fc.array(arb, { minLength: least, maxLength: most }).map((all) => all.join(''));
+
+/** The text of a site of a shape. Addresses are from the documentation blocks and 10.61.0.0/16. */
+export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
+  fc
+    .record({
+      inside: fc.shuffledSubarray([...INSIDE], { minLength: 2 }),
+      uplinks: fc.integer({ min: 1, max: shape.uplinks }),
+      six: shape.six ? fc.boolean() : fc.constant(false),
+      tables: shape.tables ? fc.integer({ min: 0, max: 3 }).map((n) => n === 0) : fc.constant(false),
+    })
+    .chain(({ inside, uplinks, six, tables }) => {
+      const ups = ['fibre', 'radio'].slice(0, uplinks);
+      const zones = ['world', ...inside];
+      const names = [...ups, ...inside.map((z) => `${z}-net`)];
+      const anyZone = pick('any', ...zones);
+      const service = pick(...SERVICES);
+      const ends = pick(
+        'printer',
+        'servers',
+        '10.61.1.0/25',
+        '10.61.2.10',
+        '192.0.2.80',
+        '192.0.2.0/24',
+        ...zones,
+        ...names,
+        ...(six ? ['2001:db8:61:1::/64', '2001:db8:ffff::80'] : []),
+      );
+      const from = fc.oneof(
+        { weight: 3, arbitrary: fc.constant('') },
+        { weight: 1, arbitrary: fc.array(ends, { minLength: 1, maxLength: 2 }).map((w) => `, from ${w.join(' ')}`) },
+      );
+      const to = fc.oneof(
+        { weight: 3, arbitrary: fc.constant('') },
+        { weight: 1, arbitrary: fc.array(ends, { minLength: 1, maxLength: 2 }).map((w) => `, to ${w.join(' ')}`) },
+      );
+      const passage = fc
+        .tuple(anyZone, anyZone, pick('allow', 'allow', 'allow', 'drop', 'reject'), service, from, to)
+        .map(([a, b, verdict, s, f, t]) => `passage ${a} > ${b}: ${verdict}${s === 'any' ? '' : ` ${s}`}${f}${t}\n`);
+      const via = pick('world', ...ups);
+      const leave = fc
+        .tuple(
+          pick('any', 'printer', '10.61.1.0/24', '10.61.2.0/26', ...inside, ...names),
+          via,
+          pick('as interface', 'as interface', 'as 198.51.100.20', 'as 203.0.113.20', 'unchanged', 'never'),
+        )
+        .map(([who, out, how]) => `leave ${who} > ${out}: ${how}\n`);
+      const send = fc
+        .tuple(pick('any', 'printer', ...inside), service, pick(...ups), pick('', ...ups.map((u) => ` else ${u}`), ' else never'))
+        .map(([who, s, by, otherwise]) => `send ${who}${s === 'any' ? '' : ` ${s}`} by ${by}${otherwise}:\n`);
+      const doorAt = pick('198.51.100.19', '198.51.100.20', '198.51.100.18', 'fibre', ...(uplinks > 1 ? ['203.0.113.19'] : []));
+      const door = fc
+        .tuple(
+          doorAt,
+          pick('', ' tcp 443', ' tcp 8001-8004', ' udp 53', ' tcp 80 443', ' ping'),
+          pick('10.61.1.10', '10.61.2.10', '10.61.3.10', 'printer'),
+          fc.boolean(),
+          pick('', '', '', ', from 192.0.2.0/24', ', from office-net 192.0.2.80'),
+          pick('', '', ` on ${inside[0]!}-net`),
+        )
+        .map(([at, s, target, moved, who, on]) => {
+          const inner = moved && s === ' tcp 443' ? ' tcp 8443' : moved && s === ' tcp 8001-8004' ? ' tcp 9001-9004' : '';
+          return `${at}${s} > ${target}${inner}${on}${who}`;
+        });
+      const answers = pick(
+        '',
+        ', answers ping',
+        ', answers ping ssh from office-net 192.0.2.80',
+        ', answers https 8443 dns, answers ping from printer',
+      );
+      const net = (name: string, i: number) => {
+        const n = i + 1;
+        return fc
+          .record({
+            answers,
+            also: maybe(`, also 10.61.${n + 10}.1/24`),
+            guard: maybe(', guard'),
+            trunk: fc.boolean(),
+            other: tables ? maybe(', table blue', 2) : fc.constant(''),
+            station: pick('address .10', 'address .10', 'dhcp', 'none', 'strange'),
+            listens: pick('', ', listens tcp 443 8443', ', listens tcp 22 udp 53', ', silent', ', listens any'),
+          })
+          .map((r) => {
+            const carrier = r.trunk ? `on p3 tag ${n * 10}` : `on p${n + 4}`;
+            const plug = r.trunk ? `core/${n}` : `p${n + 4}`;
+            const ip6 = six ? `, address6 2001:db8:61:${n}::1/64, advertises` : '';
+            const lends = r.station === 'dhcp' ? ', lends .50-.60' : '';
+            const iface = `interface ${name}-net: ${carrier}, zone ${name}${r.other}, address 10.61.${n}.1/24${r.also}${ip6}${lends}${r.answers}${r.guard}\n`;
+            const at = (clauses: string) => `station ${name}-pc: at ${plug}, ${clauses}${r.listens}\n`;
+            const sits =
+              r.station === 'none'
+                ? ''
+                : r.station === 'dhcp'
+                  ? at('address by dhcp')
+                  : r.station === 'strange'
+                    ? at(`address 10.61.${n}.10/16, gateway 10.61.${n}.1`)
+                    : at(`address 10.61.${n}.10/24, gateway 10.61.${n}.1`);
+            return iface + sits;
+          });
+      };
+      const uplink = (name: string) => {
+        const first = name === 'fibre';
+        const own = first ? '198.51.100.18/29, gateway .17' : '203.0.113.18/29, gateway .17';
+        const ip6 = six && first ? ', address6 2001:db8:1::2/64, gateway6 2001:db8:1::1' : '';
+        const circuit = first ? '198.51.100.16/29' : '203.0.113.16/29';
+        return fc
+          .record({
+            answers,
+            guard: maybe(', guard'),
+            also: first ? maybe(', also .19') : fc.constant(''),
+            translating: maybe(', translating'),
+            table: tables && !first ? maybe(', table blue') : fc.constant(''),
+            priority: first ? maybe(', priority 3') : fc.constant(', priority 2'),
+          })
+          .map(
+            (r) =>
+              `interface ${name}: on ${first ? 'p1' : 'p2'}, zone world${r.table}, address ${own}${r.also}${ip6}${r.priority}${r.answers}${r.guard}\n` +
+              `circuit ${name}-line: at ${first ? 'p1' : 'p2'}, block ${circuit}, gateway .17${r.translating}${ip6 ? ', block6 2001:db8:1::/64, routes 2001:db8:61::/48 via 2001:db8:1::2' : ''}\n`,
+          );
+      };
+      return fc
+        .record({
+          ups: fc.tuple(...ups.map(uplink)),
+          nets: fc.tuple(...inside.map(net)),
+          within: fc.tuple(...zones.map((z) => maybe(z === 'world' ? ' within allow' : ' within drop'))),
+          passages: lines(passage, 7, 1),
+          leaves: lines(leave, 3),
+          tail: pick('leave any > world: as interface\n', 'leave any > world: as interface\n', ''),
+          sends: shape.sends ? lines(send, 2) : fc.constant(''),
+          doors: fc.array(door, { maxLength: 3 }),
+          routes: tables
+            ? pick('', `table blue: route 0.0.0.0/0 via 198.51.100.17 on fibre\n`)
+            : pick('', '', 'table main: route 10.70.0.0/16 via 10.61.1.10\n', 'table main: route 10.70.0.0/16 drop\n'),
+        })
+        .map(({ ups: u, nets, within, passages, leaves, tail, sends, doors, routes }) => {
+          const trunk = nets.join('').includes('on p3');
+          return (
+            zones.map((z, i) => `zone ${z}:${z === 'world' ? ' upstream' : ''}${within[i] && z === 'world' ? ',' : ''}${within[i]}\n`).join('') +
+            (tables && !routes ? 'table blue:\n' : '') +
+            u.join('') +
+            (trunk ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40\n' : '') +
+            nets.join('') +
+            'known printer: 10.61.1.10\nknown servers: 10.61.2.10-10.61.2.20\n' +
+            passages +
+            leaves +
+            tail +
+            sends +
+            doors.map((d, i) => `door d${i}: ${d}\n`).join('') +
+            routes +
+            'far www.example: address 192.0.2.80' +
+            (six ? ' 2001:db8:ffff::80' : '') +
+            ', listens tcp 80 443\nfar quiet.example: address 192.0.2.90, silent\n'
+          );
+        });
+    });
