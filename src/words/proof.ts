@@ -130,6 +130,8 @@ export const PROMISE_TEXTS: Readonly<Record<string, string>> = {
   'promise-not-reached': '{from} does not reach {to} ({address}) with {service}: {reason}',
   'promise-sealed': 'asked {count} times, nothing arrived',
   'promise-leak': '{from} reaches {to} ({address}) with {service}',
+  'promise-leak-forged':
+    'a packet from {from} put on the line of {line} reaches {to} ({address}) with {service}',
   'promise-leaves-as': 'seen as {wanted}',
   'promise-other-address': '{from} is seen as {seen}, not {wanted}',
   'promise-pings': 'asked from {count} places, all answered',

@@ -2,7 +2,7 @@
 import type { Ip, Prefix } from '#core/addr';
 import type { Flow } from '#core/semantics';
 import { completeWiring, landed, macFor } from '#core/site';
-import type { Circuit, Landing, Site, Station, Wiring } from '#core/site';
+import type { Circuit, Far, Landing, Site, Station, Wiring } from '#core/site';
 import { encodeEthernet, encodeIp, etherTypeOf } from '#core/wire';
 import { Seeded } from '../base';
 import { Box } from './box';
@@ -24,6 +24,8 @@ export interface BenchOptions {
   readonly tap?: Tap;
   /** Stations put beside those of the wiring, to ask from places where nobody sits. */
   readonly probes?: readonly Station[];
+  /** Far hosts put beside those of the wiring. */
+  readonly fars?: readonly Far[];
 }
 
 /** What is plugged into a port of the box, or arrives there. */
@@ -64,7 +66,11 @@ export class Bench {
   ) {
     this.chance = new Seeded(options.seed ?? 1);
     const wiring = completeWiring(site);
-    this.wiring = { ...wiring, stations: [...wiring.stations, ...(options.probes ?? [])] };
+    this.wiring = {
+      ...wiring,
+      stations: [...wiring.stations, ...(options.probes ?? [])],
+      fars: [...wiring.fars, ...(options.fars ?? [])],
+    };
     const trace: Tracer = (mark, step) => {
       if (mark === undefined) return;
       const list = this.steps.get(mark);

@@ -15,7 +15,15 @@ import {
   lookUp,
   nextHop,
 } from '#core/semantics';
-import type { Flow as SentFlow, LeaveRule, Route, Rules, SendRule, States, ThroughDoor } from '#core/semantics';
+import type {
+  Flow as SentFlow,
+  LeaveRule,
+  Route,
+  Rules,
+  SendRule,
+  States,
+  ThroughDoor,
+} from '#core/semantics';
 import type { Site } from '#core/site';
 import {
   BROADCAST,
@@ -107,7 +115,7 @@ export class Forwarding {
       return;
     }
     const found = this.flows.find(table, packet.protocol, read.ends, this.side.scheduler.now);
-    if (found) {
+    if (found && fitsDirection(found.direction, read)) {
       this.known(arrival, found, read, mark);
       return;
     }
@@ -529,6 +537,12 @@ export class Forwarding {
 }
 
 const NONE: ReadonlySet<Ip> = new Set();
+
+/** An echo request is no answer to another, though its ends and identifier fit (RFC 5508 §3.1). */
+const fitsDirection = (direction: 'forward' | 'back', { inner }: ReadPacket): boolean =>
+  inner.protocol !== 'icmp' ||
+  (inner.icmp.type !== 'echo-request' && inner.icmp.type !== 'echo-reply') ||
+  (inner.icmp.type === 'echo-request') === (direction === 'forward');
 
 /** 127/8 and ::1 (RFC 1122 §3.2.1.3, RFC 4291 §2.5.3). */
 const isLoopback = (address: Ip): boolean => (isIpv4(address) ? address >>> 24 === 127 : address === 1n);

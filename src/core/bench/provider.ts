@@ -34,11 +34,11 @@ import { DhcpServer } from './dhcp-server';
 import { Dhcpv6Server } from './dhcpv6-server';
 import { Endpoints } from './endpoints';
 import type { HostSide, SendOptions } from './endpoints';
-import { FlowTable, fromSource, translated } from './flows';
+import { FlowTable, fromSource, reversed, translated } from './flows';
 import { DHCP_SERVER_PORT, EVERYONE, dhcpPacket } from './host';
 import { Nic } from './link';
 import type { Frame, Machine } from './link';
-import { icmpPacket, readPacket, withEnds } from './packet';
+import { icmpPacket, readPacket, withEnds, withQuote } from './packet';
 import type { ReadPacket } from './packet';
 import { PPPOE_MTU } from './ppp';
 import { PppoeServer } from './pppoe';
@@ -357,10 +357,16 @@ export class Provider implements Machine, HostSide, SegmentSide {
     if (!packet || this.dead) return;
     if (this.circuit.translatesTo !== undefined && isIpv4(packet.source)) {
       const read = readPacket(packet);
-      const found = this.flows.find('far', packet.protocol, read.ends, this.scheduler.now);
+      // An error is about a packet of a flow, and is translated as that flow is (RFC 5508 §4.2).
+      const { protocol } = read.about?.packet ?? packet;
+      const ends = read.about ? reversed(read.about.ends) : read.ends;
+      const found = this.flows.find('far', protocol, ends, this.scheduler.now);
       if (!found) return;
       found.flow.lastSeen = this.scheduler.now;
-      packet = withEnds(read, translated(found));
+      const back = translated(found);
+      packet = read.about
+        ? withQuote(read, packet.source, back.destination, reversed(back))
+        : withEnds(read, back);
     }
     this.send({ ...packet, ttl: packet.ttl - 1 }, { mark: frame.mark });
   }

@@ -37,9 +37,11 @@ const FORBIDDEN: ReadonlySet<Step['code']> = new Set<Step['code']>([
   'send-never',
 ]);
 
+/** Whether a step ends a packet's way. */
+export const isEnd = (step: Step): boolean => ENDS.has(step.code);
+
 /** The step at which a packet (or its answer) ended, or undefined where none did. */
-export const endOf = (bench: Bench, mark: number): Step | undefined =>
-  bench.stepsOf(mark).find((s) => ENDS.has(s.code));
+export const endOf = (bench: Bench, mark: number): Step | undefined => bench.stepsOf(mark).find(isEnd);
 
 /** Whether the rules forbade it: a passage, a zone's `within`, nothing that allowed it, or a `never`. */
 export const isForbidden = (step: Step | undefined): boolean => !!step && FORBIDDEN.has(step.code);

@@ -1,10 +1,12 @@
 /** Probes: stations put where nobody sits, so that a zone or network can be asked about. They listen to everything. */
-import { contains, hostRange, isIpv4, offsetIp } from '#core/addr';
+import { contains, familyOf, formatIp, hostRange, isIpv4, offsetIp } from '#core/addr';
 import type { Ip, Ipv4 } from '#core/addr';
 import type { Who } from '#core/notation';
+import { FAMILIES, doorPlaces, judgeOnSets } from '#core/reach';
+import type { Place, Reach } from '#core/reach';
 import { kindOf } from '#core/semantics';
-import { addressesOf, foresee, macFor, networksOf, stationsOf } from '#core/site';
-import type { Interface, Prospects, Site, Station, Wiring } from '#core/site';
+import { addressesOf, macFor, networksOf, stationsOf } from '#core/site';
+import type { Far, Interface, Prospects, Site, Station } from '#core/site';
 import { PROBE } from './desks';
 
 /** The interfaces that a WHO is on: a zone's, an interface itself, or those whose networks hold an address. */
@@ -72,16 +74,83 @@ export function probeOn(iface: Interface, prospects: Prospects, wanted?: Ip): St
   };
 }
 
-/** One probe for every inside interface that a promise speaks of and nobody sits on. */
-export function probesFor(site: Site, wiring: Wiring): Station[] {
-  const prospects = foresee(site, wiring);
-  const wanted = new Set<Interface>();
-  for (const { promise } of site.expects) {
+const nameOf = (who: Who): string => (who.type === 'name' ? who.name : '');
+
+/** Who is put on the bench beside those who are there. */
+export interface Extras {
+  readonly probes: readonly Station[];
+  readonly fars: readonly Far[];
+}
+
+/**
+ * Somebody to ask wherever a promise speaks of a place where nobody sits: one on every such interface, one at every
+ * such known address, and the two ends of each flow by which the reach says that a promise fails.
+ */
+export function extrasFor(site: Site, reach: Reach): Extras {
+  const { wiring, prospects } = reach.ground;
+  const probes = new Map<string, Station>();
+  const fars = new Map<Ip, Far>();
+  const add = (iface: Interface, address?: Ip) => {
+    const made = probeOn(iface, prospects, address);
+    if (!made) return;
+    const name = address === undefined ? made.name : `${made.name} ${formatIp(address)}`;
+    const own = made.address?.address ?? made.address6?.address;
+    const there = [...probes.values()].some((p) => (p.address?.address ?? p.address6?.address) === own);
+    if (!there) probes.set(name, { ...made, name });
+  };
+  const addFar = (address: Ip) => {
+    if (wiring.fars.some((f) => f.addresses.includes(address))) return;
+    fars.set(address, {
+      name: `${PROBE}${formatIp(address)}`,
+      supposed: true,
+      addresses: [address],
+      listens: [{ kind: 'any' }],
+      resolves: false,
+      silent: false,
+    });
+  };
+  /** Puts somebody at an address of a place, unless a host of the wiring has it. */
+  const seat = (place: Place, address: Ip) => {
+    if (place.station || place.far) return;
+    if (place.at.uplink && place.beyond) addFar(address);
+    else if (!place.at.uplink && !place.beyond) add(place.at, address);
+  };
+  for (const statement of site.expects) {
+    const { promise } = statement;
     if (!promise) continue;
     const whos = [promise.from, ...('to' in promise ? [promise.to] : [])];
-    for (const who of whos)
+    for (const who of whos) {
       for (const iface of interfacesOf(site, prospects, who))
-        if (!iface.uplink && !stationsOf(wiring, iface).some((s) => !s.off)) wanted.add(iface);
+        if (!iface.uplink && who.type !== 'addresses' && !stationsOf(wiring, iface).some((s) => !s.off))
+          add(iface);
+      const kind = who.type === 'name' ? kindOf(site, who) : who.type;
+      const door = kind === 'door' && reach.rules.doors.find((d) => d.statement.name === nameOf(who));
+      if (door && promise.says === 'never-reaches')
+        for (const place of doorPlaces(reach, door, familyOf(door.inside))) seat(place, door.inside);
+      if (kind !== 'known' && kind !== 'addresses') continue;
+      for (const family of FAMILIES) {
+        const places = reach.places(who, family);
+        if (!places.some((p) => p.station ?? p.far))
+          for (const place of places) seat(place, place.addresses.ranges[0]!.first);
+      }
+    }
+    // Who asks a neighbour of their own network needs a neighbour.
+    for (const family of FAMILIES) {
+      const [asks = [], asked = []] = whos.map((who) => reach.places(who, family));
+      const shared = asks.filter((a) => asked.some((b) => a.at === b.at)).map((a) => a.at);
+      for (const place of [...asks, ...asked])
+        if (shared.includes(place.at)) {
+          seat(place, place.addresses.ranges[0]!.first);
+          seat(place, place.addresses.ranges.at(-1)!.last);
+        }
+    }
+    const witness = judgeOnSets(reach, statement)?.witness;
+    if (!witness) continue;
+    const family = familyOf(witness.source);
+    const from = reach.places(promise.from, family);
+    const to = 'to' in promise ? reach.places(promise.to, family) : [];
+    for (const place of from) if (place.addresses.has(witness.source)) seat(place, witness.source);
+    for (const place of to) if (place.addresses.has(witness.destination)) seat(place, witness.destination);
   }
-  return [...wanted].flatMap((iface) => probeOn(iface, prospects) ?? []);
+  return { probes: [...probes.values()], fars: [...fars.values()] };
 }

@@ -3,14 +3,16 @@ import { PROTO, familyOf, formatFlowService, formatIp, isIpv4, rangeContains, sa
 import type { FlowService, Ip, Services } from '#core/addr';
 import type { Attempt, Bench, Step } from '#core/bench';
 import type { ExpectStatement, Who } from '#core/notation';
+import { Reach, judgeOnSets } from '#core/reach';
+import type { Point } from '#core/reach';
 import { addressesFor, kindOf, outsideOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import { foresee, interfaceNamed, stationsOf } from '#core/site';
-import { endOf } from './explain';
+import { endOf, isEnd } from './explain';
 import { seenBy } from './ladder';
 import { interfacesOf } from './probes';
 import { targetBeyond } from './targets';
-import { stepValues } from './desks';
+import { PROBE, stepValues } from './desks';
 
 export interface PromiseResult {
   readonly statement: ExpectStatement;
@@ -23,6 +25,7 @@ export interface PromiseResult {
 interface End {
   readonly name: string;
   readonly addresses: readonly Ip[];
+  readonly far?: boolean;
   readonly begin?: {
     ping(to: Ip, mark: number): Attempt;
     connect(to: Ip, port: number, mark: number): Attempt;
@@ -51,7 +54,9 @@ function endsOf(bench: Bench, who: Who): End[] {
   };
   const far = (name: string): End[] => {
     const host = bench.fars.get(name);
-    return host ? [{ name, addresses: host.setup.addresses, begin: beginner(host.endpoints) }] : [];
+    return host
+      ? [{ name, addresses: host.setup.addresses, far: true, begin: beginner(host.endpoints) }]
+      : [];
   };
   const loud = () => wiring.fars.filter((f) => !f.silent).flatMap((f) => far(f.name));
   if (who.type === 'internet') return loud();
@@ -68,7 +73,9 @@ function endsOf(bench: Bench, who: Who): End[] {
       const held = wiring.stations.filter((s) => {
         return bench.hosts.get(s.name)?.addresses.some((a) => set.has(a.address));
       });
-      if (held.length) return held.flatMap((s) => station(s.name));
+      // A known is its addresses: what else a host has is somebody else's.
+      const known = (end: End): End => ({ ...end, addresses: end.addresses.filter((a) => set.has(a)) });
+      if (held.length) return held.flatMap((s) => station(s.name)).map(known);
       return [{ name: who.name, addresses: set.ranges.slice(0, 4).map((r) => r.first) }];
     }
     const upstream = kind === 'zone' && site.zones.find((z) => z.name === who.name)?.upstream;
@@ -109,10 +116,13 @@ interface Try {
   readonly attempt: Attempt;
 }
 
-/** The addresses of the ends that a source can speak to: those of its families. Nobody asks itself. */
+/**
+ * The addresses of the ends that a source can speak to: those of its families. Nobody asks itself, and two far hosts
+ * speak to each other without the box.
+ */
 const targetsFor = (from: End, ends: readonly End[]): Target[] =>
   ends
-    .filter((to) => to.name !== from.name)
+    .filter((to) => to.name !== from.name && !(from.far && to.far))
     .flatMap((to) => to.addresses.map((address) => ({ name: to.name, address })))
     .filter((t) => from.addresses.some((a) => familyOf(a) === familyOf(t.address)));
 
@@ -135,6 +145,42 @@ const finishAll = (bench: Bench, tries: readonly Try[]): void => {
 /** Whether the packet reached the target at its place. */
 const arrived = (bench: Bench, t: Try): boolean =>
   bench.stepsOf(t.mark).some((s: Step) => s.code === 'received' && s.node === t.to.name);
+
+/** Who has an address on the bench. */
+const holding = (bench: Bench, address: Ip): string[] =>
+  [...bench.hosts.values()].filter((h) => h.addresses.some((a) => a.address === address)).map((h) => h.name);
+
+const received = (bench: Bench, t: Try, by: readonly string[] | undefined): boolean =>
+  bench.stepsOf(t.mark).some((s: Step) => s.code === 'received' && !!by?.includes(s.node));
+
+type Witness = Point & { readonly arrival: { readonly name: string } };
+
+/** Puts a flow on a line, whoever sends it, and waits for what becomes of it. */
+function forge(bench: Bench, witness: Witness): readonly Step[] {
+  const mark = bench.newMark();
+  if (bench.forge(witness.arrival.name, witness, mark)) bench.scheduler.pass(4000);
+  return bench.stepsOf(mark);
+}
+
+/** Whether such a flow gets through the box. */
+const forged = (bench: Bench, witness: Witness): boolean =>
+  forge(bench, witness).some(
+    (s) => s.code === 'departed' || (s.code === 'no-neighbour' && s.node === bench.box.name),
+  );
+
+/** The source that such a flow shows as it leaves the box. */
+const leftAs = (bench: Bench, witness: Witness): Ip | undefined =>
+  forge(bench, witness).find((s) => s.node === bench.box.name && s.code === 'departed')?.packet.source;
+
+/** The step at which the box stops such a flow, or undefined where it lets it out. */
+function stoppedAt(bench: Bench, witness: Witness): Step | undefined {
+  const steps = forge(bench, witness);
+  return steps.some((s) => s.code === 'departed') ? undefined : steps.find(isEnd);
+}
+
+/** Whether it went through a door, and was not answered by the box itself. */
+const opened = (bench: Bench, t: Try, door: DoorRule): boolean =>
+  bench.stepsOf(t.mark).some((s: Step) => s.code === 'door-opens' && s.statement === door.statement);
 
 /** Whether the target sent anything back. */
 const spoke = (bench: Bench, t: Try): boolean =>
@@ -166,7 +212,7 @@ function usualServices(bench: Bench): FlowService[] {
 }
 
 /** Puts one promise to a bench that has booted. */
-export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
+export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of(bench.site)): PromiseResult {
   const { promise } = statement;
   const fail = (code: string, values: Record<string, string> = {}): PromiseResult => ({
     statement,
@@ -207,6 +253,8 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
       const targets = endsOf(bench, promise.to);
       if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
       const door = doorOf(promise.to);
+      // Who was put there for another question does not serve.
+      const served = door && holding(bench, door.inside).some((name) => !name.startsWith(PROBE));
       const strict =
         promise.to.type === 'name' &&
         ['station', 'far', 'known', 'door'].includes(kindOf(site, promise.to) ?? '');
@@ -219,11 +267,14 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
         for (const to of targetsFor(from, targets)) {
           count++;
           const good = (t: Try) =>
-            t.attempt.result === 'answered' ||
-            // A refusal by the target itself shows that the packet got there and back.
-            ((!strict || !named) && t.attempt.result === 'refused') ||
-            // A target that says nothing was still reached; one whose answer is lost on the way was not.
-            (!strict && arrived(bench, t) && !spoke(bench, t));
+            (!door || (served && opened(bench, t, door))) &&
+            (t.attempt.result === 'answered' ||
+              // A refusal by the target itself shows that the packet got there and back.
+              ((!strict || !named) &&
+                t.attempt.result === 'refused' &&
+                (door ? received(bench, t, holding(bench, door.inside)) : arrived(bench, t))) ||
+              // A target that says nothing was still reached; one whose answer is lost on the way was not.
+              (!strict && arrived(bench, t) && !spoke(bench, t)));
           const tries: Try[] = [];
           let bad: Try | undefined;
           for (const service of named ? examples(named) : usualServices(bench)) {
@@ -240,7 +291,19 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
           }
           if (bad) return fail('promise-not-reached', told(bad));
         }
-      return count ? pass('promise-reached', { count: String(count) }) : fail('promise-no-pair');
+      if (!count) return fail('promise-no-pair');
+      // Where nobody can sit, behind another router, the flow that the reach points to is put on the line.
+      const sets = judgeOnSets(reach, statement);
+      const stopped = sets?.why?.why === 'box' && sets.witness && stoppedAt(bench, sets.witness);
+      if (stopped)
+        return fail('promise-not-reached', {
+          from: formatIp(sets.witness.source),
+          to: textOf(promise.to),
+          address: formatIp(sets.witness.destination),
+          service: formatFlowService(sets.witness.service),
+          ...stepValues(stopped),
+        });
+      return pass('promise-reached', { count: String(count) });
     }
     case 'never-reaches': {
       const targets = endsOf(bench, promise.to);
@@ -266,25 +329,44 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
         );
       });
       finishAll(bench, through);
-      const leak = [...tries, ...through].find((t) => arrived(bench, t));
-      return leak
-        ? fail('promise-leak', told(leak))
-        : pass('promise-sealed', { count: String(tries.length) });
+      if (!tries.length && !through.length) return fail('promise-no-pair');
+      const door = doorOf(promise.to);
+      const inside = door && holding(bench, door.inside);
+      const got = (t: Try) =>
+        door ? opened(bench, t, door) && received(bench, t, inside) : arrived(bench, t);
+      const leak = [...tries, ...through].find(got);
+      if (leak) return fail('promise-leak', told(leak));
+      // What no host would send: somebody on a line may, so the flow that the reach points to is put there.
+      const witness = judgeOnSets(reach, statement)?.witness;
+      if (witness && forged(bench, witness))
+        return fail('promise-leak-forged', {
+          from: formatIp(witness.source),
+          to: textOf(promise.to),
+          address: formatIp(witness.destination),
+          service: formatFlowService(witness.service),
+          line: witness.arrival.name,
+        });
+      return pass('promise-sealed', { count: String(tries.length + through.length) });
     }
     case 'leaves-as': {
       const target = targetBeyond(bench, undefined, familyOf(promise.address));
       if (target === undefined) return fail('promise-no-target', { to: 'internet' });
-      for (const from of sources) {
-        const t = begin(
-          bench,
-          from,
-          { name: 'internet', address: target },
-          { proto: PROTO.icmp, echo: true },
-        );
-        if (!t) continue;
-        finishAll(bench, [t]);
-        const seen = seenBy(bench, t.mark);
-        if (seen === undefined) return fail('promise-not-reached', told(t));
+      const insiders = sources.filter((s) => !bench.fars.has(s.name));
+      if (!insiders.length) return fail('promise-no-pair');
+      for (const from of insiders) {
+        if (!from.addresses.some((a) => familyOf(a) === familyOf(promise.address))) continue;
+        let seen: Ip | undefined;
+        let first: Try | undefined;
+        // Any service that gets out will do: rules may let only some through.
+        for (const service of usualServices(bench)) {
+          const t = begin(bench, from, { name: 'internet', address: target }, service);
+          if (!t) continue;
+          finishAll(bench, [t]);
+          first ??= t;
+          seen = seenBy(bench, t.mark);
+          if (seen !== undefined) break;
+        }
+        if (seen === undefined) return fail('promise-not-reached', first ? told(first) : {});
         if (seen !== promise.address)
           return fail('promise-other-address', {
             from: from.name,
@@ -292,6 +374,14 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
             wanted: formatIp(promise.address),
           });
       }
+      const sets = judgeOnSets(reach, statement);
+      const left = sets?.why?.why === 'shows' && sets.witness && leftAs(bench, sets.witness);
+      if (left !== undefined && left !== false && left !== promise.address)
+        return fail('promise-other-address', {
+          from: formatIp(sets!.witness!.source),
+          seen: formatIp(left),
+          wanted: formatIp(promise.address),
+        });
       return pass('promise-leaves-as', { wanted: formatIp(promise.address) });
     }
     case 'answers-ping': {
@@ -300,11 +390,14 @@ export function judge(bench: Bench, statement: ExpectStatement): PromiseResult {
       if (!iface || !own?.length) return fail('promise-no-target', { to: promise.interface.name });
       for (const from of sources)
         for (const { address } of own) {
-          if (!isIpv4(address)) continue;
+          if (!isIpv4(address) || !from.addresses.some(isIpv4)) continue;
           const t = begin(bench, from, { name: iface.name, address }, { proto: PROTO.icmp, echo: true });
           if (!t) continue;
           finishAll(bench, [t]);
-          if (t.attempt.result !== 'answered') return fail('promise-no-ping', told(t));
+          // A door may take the ping and somebody else answer it, or it may go around by the internet to another table.
+          const said = bench.stepsOf(t.mark).find((s) => s.node === bench.box.name && s.code !== 'arrived');
+          const itself = said?.code === 'box-answers';
+          if (t.attempt.result !== 'answered' || !itself) return fail('promise-no-ping', told(t));
         }
       return pass('promise-pings', { count: String(sources.length) });
     }

@@ -2,14 +2,14 @@
 import { formatIp, formatPrefix } from '#core/addr';
 import { Bench } from '#core/bench';
 import type { BenchOptions } from '#core/bench';
+import { Reach } from '#core/reach';
 import { lookUp } from '#core/semantics';
-import { completeWiring } from '#core/site';
 import type { Site } from '#core/site';
 import { deskLadder, desksOf } from './desks';
 import type { DeskLadder } from './desks';
 import { familiesOf, uplinkLadder } from './ladder';
 import type { UplinkLadder } from './ladder';
-import { probesFor } from './probes';
+import { extrasFor } from './probes';
 import { judge } from './promises';
 import type { PromiseResult } from './promises';
 
@@ -53,8 +53,9 @@ export function bootBench(
   drill: Drill = {},
   options: BenchOptions = {},
 ): { bench: Bench; wrong: string[] } {
-  const probes = [...probesFor(site, completeWiring(site)), ...(options.probes ?? [])];
-  const bench = new Bench(site, { ...options, probes }).boot();
+  const extras = extrasFor(site, Reach.of(site));
+  const probes = [...extras.probes, ...(options.probes ?? [])];
+  const bench = new Bench(site, { ...options, probes, fars: extras.fars }).boot();
   const wrong: string[] = [];
   for (const name of drill.cut ?? []) if (!bench.cut(name)) wrong.push(name);
   for (const name of drill.dead ?? []) if (!bench.deaden(name)) wrong.push(name);
@@ -69,7 +70,8 @@ export function proveOn(bench: Bench): Proof {
     .filter((i) => i.uplink)
     .flatMap((i) => familiesOf(i).map((family) => uplinkLadder(bench, i, family)));
   const desks = desksOf(bench).map(({ station, iface }) => deskLadder(bench, station, iface));
-  const promises = site.expects.map((statement) => judge(bench, statement));
+  const reach = Reach.of(site);
+  const promises = site.expects.map((statement) => judge(bench, statement, reach));
   const leases = [...bench.hosts.values()].flatMap((h) =>
     h.dhcp?.lease
       ? [

@@ -18,8 +18,7 @@ export interface Point {
   readonly service: FlowService;
 }
 
-const isEmpty = (b: Block): boolean =>
-  b.sources.isEmpty || b.destinations.isEmpty || b.services.isEmpty;
+const isEmpty = (b: Block): boolean => b.sources.isEmpty || b.destinations.isEmpty || b.services.isEmpty;
 
 /** What two blocks share, or undefined for nothing; the first itself where all of it is in the second. */
 export function meet(a: Block, b: Block): Block | undefined {
@@ -77,6 +76,8 @@ export function pointOf(b: Block): Point {
   const others = b.destinations.minus(b.sources);
   const destination =
     (others.isEmpty ? undefined : others.ranges[0]!.first) ??
-    (b.destinations.ranges[0]!.first === source ? b.destinations.ranges.at(-1)!.last : b.destinations.ranges[0]!.first);
+    (b.destinations.ranges[0]!.first === source
+      ? b.destinations.ranges.at(-1)!.last
+      : b.destinations.ranges[0]!.first);
   return { source, destination, service: b.services.sample(typeof source === 'number' ? 4 : 6) };
 }

@@ -5,7 +5,16 @@
 import { IpSet, ServiceSet, contains, familyOf, specialPrefixes } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem } from '#core/addr';
 import type { Statement } from '#core/notation';
-import type { AnswerRule, DoorRule, LeaveRule, PassageRule, Route, Rules, SendRule, States } from '#core/semantics';
+import type {
+  AnswerRule,
+  DoorRule,
+  LeaveRule,
+  PassageRule,
+  Route,
+  Rules,
+  SendRule,
+  States,
+} from '#core/semantics';
 import { wantsDelegation } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import { cut, meet, tidy, within } from './block';
@@ -126,7 +135,12 @@ export class Follower {
     const own = (this.own.get(arrival.table) ?? IpSet.empty).only(family);
     const end = (sources: IpSet, end: End, statement?: Statement) => {
       if (!sources.isEmpty)
-        out.push({ arrival, flows: { sources, destinations: all, services: ServiceSet.all }, end, statement });
+        out.push({
+          arrival,
+          flows: { sources, destinations: all, services: ServiceSet.all },
+          end,
+          statement,
+        });
     };
     if (family === 6 && !arrival.speaks6 && !wantsDelegation(this.site, arrival)) {
       end(all, 'not-spoken');
@@ -211,7 +225,13 @@ export class Follower {
   // ---- step 6
 
   /** Sends what a door takes of a region on its way, and returns what it leaves. */
-  private throughDoor(arrival: Interface, rule: DoorRule, region: Region, family: Family, out: Outcome[]): Region {
+  private throughDoor(
+    arrival: Interface,
+    rule: DoorRule,
+    region: Region,
+    family: Family,
+    out: Outcome[],
+  ): Region {
     const named = rule.on === undefined ? undefined : this.site.interfaces.find((i) => i.name === rule.on);
     const table = named?.table ?? arrival.table;
     const insider = familyOf(rule.inside) === family;
@@ -229,8 +249,15 @@ export class Follower {
         taken = departure
           ? taken.flatMap((flows) =>
               this.decide(arrival, departure, inside(flows, rule, shift))
-                .filter((d) => d.verdict === 'allow' || (d.verdict === 'within' && arrival.zone?.within === 'allow'))
-                .map((d) => ({ ...flows, sources: d.flows.sources, services: d.flows.services.shifted(-shift) })),
+                .filter(
+                  (d) =>
+                    d.verdict === 'allow' || (d.verdict === 'within' && arrival.zone?.within === 'allow'),
+                )
+                .map((d) => ({
+                  ...flows,
+                  sources: d.flows.sources,
+                  services: d.flows.services.shifted(-shift),
+                })),
             )
           : [];
       }
@@ -319,7 +346,8 @@ export class Follower {
         destinations: ALL[family],
         services: ServiceSet.of(rule.services, family),
       };
-      for (const flows of within(left, takes)) this.sendBy(arrival, { ...leg, flows }, rule, usual, family, out);
+      for (const flows of within(left, takes))
+        this.sendBy(arrival, { ...leg, flows }, rule, usual, family, out);
       left = cut(left, takes);
     }
     for (const flows of left) this.pass(arrival, { ...leg, flows }, usual, out);
@@ -423,7 +451,13 @@ export class Follower {
     const family = familyOf(leg.flows.sources.ranges[0]!.first);
     const mine = own.filter((a) => familyOf(a.address) === family);
     const go = (flows: Block, shown?: Ip, leave?: LeaveRule) =>
-      out.push({ ...ended(arrival, { ...leg, flows }, 'departed', statement), departure, route, shown, leave });
+      out.push({
+        ...ended(arrival, { ...leg, flows }, 'departed', statement),
+        departure,
+        route,
+        shown,
+        leave,
+      });
     if (leg.door && departure === arrival) {
       // Out by where it came in: the target must answer the box, not the asker beside it (hairpin).
       const near = mine.find((a) => contains(a, leg.door!.inside)) ?? mine[0];
@@ -434,7 +468,8 @@ export class Follower {
     }
     let { sources } = leg.flows;
     for (const rule of this.rules.leaves) {
-      if (rule.family !== family || !rule.out.has(departure.name) || !arrivesAs(rule.arrival, arrival)) continue;
+      if (rule.family !== family || !rule.out.has(departure.name) || !arrivesAs(rule.arrival, arrival))
+        continue;
       const taken = rule.sources ? sources.intersect(rule.sources) : sources;
       if (taken.isEmpty) continue;
       sources = sources.minus(taken);
@@ -465,7 +500,11 @@ const inside = (flows: Block, rule: DoorRule, shift: number): Block => ({
 const ended = (arrival: Interface, leg: Leg, end: End, statement?: Statement): Outcome => ({
   arrival,
   flows: leg.asked
-    ? { sources: leg.flows.sources, destinations: leg.asked, services: leg.flows.services.shifted(-leg.shift) }
+    ? {
+        sources: leg.flows.sources,
+        destinations: leg.asked,
+        services: leg.flows.services.shifted(-leg.shift),
+      }
     : leg.flows,
   end,
   statement,
@@ -507,5 +546,3 @@ const singles = (r: { first: Ip; last: Ip }): { first: Ip }[] => {
   }
   return out;
 };
-
-

@@ -1,5 +1,10 @@
 /** The reach of a site: the rules on sets of flows, exact, with a witness for each answer. */
 export { Follower } from './follow';
 export type { End, Outcome } from './follow';
-export { has } from './block';
+export { has, pointOf } from './block';
 export type { Block, Point, Region } from './block';
+export { FAMILIES, Reach } from './reach';
+export type { Passing } from './reach';
+export type { Place } from './places';
+export { doorPlaces, judgeOnSets } from './promise';
+export type { PromiseOnSets, Why } from './promise';

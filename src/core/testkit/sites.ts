@@ -9,11 +9,13 @@ export interface SiteShape {
   readonly tables: boolean;
   /** Statements of sending. */
   readonly sends: boolean;
-  /** Statements whose outcome is not deterministic or not the box's (guard of odd sources is fine). */
+  /** How many uplinks at most. */
   readonly uplinks: number;
+  /** How many promises at most. */
+  readonly promises: number;
 }
 
-export const EVERYTHING: SiteShape = { six: true, tables: true, sends: true, uplinks: 2 };
+export const EVERYTHING: SiteShape = { six: true, tables: true, sends: true, uplinks: 2, promises: 0 };
 
 const SERVICES = [
   'any',
@@ -65,15 +67,24 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
       );
       const from = fc.oneof(
         { weight: 3, arbitrary: fc.constant('') },
-        { weight: 1, arbitrary: fc.array(ends, { minLength: 1, maxLength: 2 }).map((w) => `, from ${w.join(' ')}`) },
+        {
+          weight: 1,
+          arbitrary: fc.array(ends, { minLength: 1, maxLength: 2 }).map((w) => `, from ${w.join(' ')}`),
+        },
       );
       const to = fc.oneof(
         { weight: 3, arbitrary: fc.constant('') },
-        { weight: 1, arbitrary: fc.array(ends, { minLength: 1, maxLength: 2 }).map((w) => `, to ${w.join(' ')}`) },
+        {
+          weight: 1,
+          arbitrary: fc.array(ends, { minLength: 1, maxLength: 2 }).map((w) => `, to ${w.join(' ')}`),
+        },
       );
       const passage = fc
         .tuple(anyZone, anyZone, pick('allow', 'allow', 'allow', 'drop', 'reject'), service, from, to)
-        .map(([a, b, verdict, s, f, t]) => `passage ${a} > ${b}: ${verdict}${s === 'any' ? '' : ` ${s}`}${f}${t}\n`);
+        .map(
+          ([a, b, verdict, s, f, t]) =>
+            `passage ${a} > ${b}: ${verdict}${s === 'any' ? '' : ` ${s}`}${f}${t}\n`,
+        );
       const via = pick('world', ...ups);
       const leave = fc
         .tuple(
@@ -83,9 +94,20 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         )
         .map(([who, out, how]) => `leave ${who} > ${out}: ${how}\n`);
       const send = fc
-        .tuple(pick('any', 'printer', ...inside), service, pick(...ups), pick('', ...ups.map((u) => ` else ${u}`), ' else never'))
+        .tuple(
+          pick('any', 'printer', ...inside),
+          service,
+          pick(...ups),
+          pick('', ...ups.map((u) => ` else ${u}`), ' else never'),
+        )
         .map(([who, s, by, otherwise]) => `send ${who}${s === 'any' ? '' : ` ${s}`} by ${by}${otherwise}:\n`);
-      const doorAt = pick('198.51.100.19', '198.51.100.20', '198.51.100.18', 'fibre', ...(uplinks > 1 ? ['203.0.113.19'] : []));
+      const doorAt = pick(
+        '198.51.100.19',
+        '198.51.100.20',
+        '198.51.100.18',
+        'fibre',
+        ...(uplinks > 1 ? ['203.0.113.19'] : []),
+      );
       const door = fc
         .tuple(
           doorAt,
@@ -96,7 +118,8 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           pick('', '', ` on ${inside[0]!}-net`),
         )
         .map(([at, s, target, moved, who, on]) => {
-          const inner = moved && s === ' tcp 443' ? ' tcp 8443' : moved && s === ' tcp 8001-8004' ? ' tcp 9001-9004' : '';
+          const inner =
+            moved && s === ' tcp 443' ? ' tcp 8443' : moved && s === ' tcp 8001-8004' ? ' tcp 9001-9004' : '';
           return `${at}${s} > ${target}${inner}${on}${who}`;
         });
       const answers = pick(
@@ -105,6 +128,33 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         ', answers ping ssh from office-net 192.0.2.80',
         ', answers https 8443 dns, answers ping from printer',
       );
+      const asks = pick(
+        'internet',
+        'internet',
+        'printer',
+        'servers',
+        ...zones,
+        ...inside.map((z) => `${z}-net`),
+        ...inside.map((z) => `station ${z}-pc`),
+        'www.example',
+      );
+      const promise = fc
+        .tuple(
+          asks,
+          asks,
+          pick('', '', ' ping', ' tcp 443', ' ssh', ' dns', ' tcp 8443'),
+          pick('reaches', 'reaches', 'never reaches', 'leaves as', 'pings'),
+          pick(...names),
+          pick('198.51.100.18', '198.51.100.20', '203.0.113.18'),
+          fc.integer({ min: 0, max: 5 }),
+        )
+        .map(([a, b, s, says, iface, address, d]) =>
+          says === 'leaves as'
+            ? `expect ${a} leaves as ${address}\n`
+            : says === 'pings'
+              ? `expect ${iface} answers ping from ${a}\n`
+              : `expect ${a} ${says} ${d < 2 ? `door d${d}` : b}${s}\n`,
+        );
       const net = (name: string, i: number) => {
         const n = i + 1;
         return fc
@@ -115,7 +165,13 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             trunk: fc.boolean(),
             other: tables ? maybe(', table blue', 2) : fc.constant(''),
             station: pick('address .10', 'address .10', 'dhcp', 'none', 'strange'),
-            listens: pick('', ', listens tcp 443 8443', ', listens tcp 22 udp 53', ', silent', ', listens any'),
+            listens: pick(
+              '',
+              ', listens tcp 443 8443',
+              ', listens tcp 22 udp 53',
+              ', silent',
+              ', listens any',
+            ),
           })
           .map((r) => {
             const carrier = r.trunk ? `on p3 tag ${n * 10}` : `on p${n + 4}`;
@@ -163,19 +219,32 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           passages: lines(passage, 7, 1),
           leaves: lines(leave, 3),
           tail: pick('leave any > world: as interface\n', 'leave any > world: as interface\n', ''),
+          promises: lines(promise, shape.promises),
           sends: shape.sends ? lines(send, 2) : fc.constant(''),
           doors: fc.array(door, { maxLength: 3 }),
           routes: tables
             ? pick('', `table blue: route 0.0.0.0/0 via 198.51.100.17 on fibre\n`)
-            : pick('', '', 'table main: route 10.70.0.0/16 via 10.61.1.10\n', 'table main: route 10.70.0.0/16 drop\n'),
+            : pick(
+                '',
+                '',
+                'table main: route 10.70.0.0/16 via 10.61.1.10\n',
+                'table main: route 10.70.0.0/16 drop\n',
+              ),
         })
-        .map(({ ups: u, nets, within, passages, leaves, tail, sends, doors, routes }) => {
+        .map(({ ups: u, nets, within, passages, leaves, tail, sends, doors, routes, promises }) => {
           const trunk = nets.join('').includes('on p3');
           return (
-            zones.map((z, i) => `zone ${z}:${z === 'world' ? ' upstream' : ''}${within[i] && z === 'world' ? ',' : ''}${within[i]}\n`).join('') +
+            zones
+              .map(
+                (z, i) =>
+                  `zone ${z}:${z === 'world' ? ' upstream' : ''}${within[i] && z === 'world' ? ',' : ''}${within[i]}\n`,
+              )
+              .join('') +
             (tables && !routes ? 'table blue:\n' : '') +
             u.join('') +
-            (trunk ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40\n' : '') +
+            (trunk
+              ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40\n'
+              : '') +
             nets.join('') +
             'known printer: 10.61.1.10\nknown servers: 10.61.2.10-10.61.2.20\n' +
             passages +
@@ -184,6 +253,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             sends +
             doors.map((d, i) => `door d${i}: ${d}\n`).join('') +
             routes +
+            promises +
             'far www.example: address 192.0.2.80' +
             (six ? ' 2001:db8:ffff::80' : '') +
             ', listens tcp 80 443\nfar quiet.example: address 192.0.2.90, silent\n'

@@ -1,0 +1,216 @@
+/**
+ * What happens between the box and the ends: whose gateway is the box, what a provider carries, and whether an answer
+ * finds its way home.
+ */
+import { IpSet, identifierOf, isIpv4, linkLocal, networkOf, specialPrefixes } from '#core/addr';
+import type { Family, Ip, Prefix } from '#core/addr';
+import { proxiedBy } from '#core/semantics';
+import type { Route, States } from '#core/semantics';
+import { circuitsOf, interfaceAt, interfaceMac, networksOf, speaks6, wantsDelegation } from '#core/site';
+import type { Circuit, Interface } from '#core/site';
+import { stationAddress, stationGateway } from './places';
+import type { Ground, Place } from './places';
+
+const ALL = { 4: IpSet.all(4), 6: IpSet.all(6) } as const;
+const SPECIAL = { 4: IpSet.ofPrefixes(specialPrefixes(4)), 6: IpSet.ofPrefixes(specialPrefixes(6)) } as const;
+
+/** What a line of a provider does for one interface. */
+interface Line {
+  readonly circuit: Circuit;
+  /** Sources that it carries outwards. */
+  readonly carries: IpSet;
+  /** Sources of the box's side to which answers come back. */
+  readonly returns: IpSet;
+  /** Destinations for which new flows from the internet come down it. */
+  readonly inbound: IpSet;
+}
+
+export class Delivery {
+  private readonly claimed = new Map<string, IpSet>();
+  private readonly lines = new Map<string, readonly Line[]>();
+  private readonly backs = new Map<string, IpSet>();
+  private readonly nets = new Map<string, readonly IpSet[]>();
+
+  constructor(
+    private readonly ground: Ground,
+    private readonly states: States,
+    private readonly routes: readonly Route[],
+  ) {}
+
+  /** The addresses that the box answers for on an interface: its own, and on an uplink those of doors and leaving. */
+  claims(iface: Interface): IpSet {
+    return memo(this.claimed, iface.name, () =>
+      IpSet.ofAddresses([
+        ...(this.states.get(iface.name)?.addresses.map((a) => a.address) ?? []),
+        ...proxiedBy(this.ground.site, iface),
+      ]),
+    );
+  }
+
+  /** The networks of an interface, each as a set. */
+  netsOf(iface: Interface): readonly IpSet[] {
+    return memo(this.nets, iface.name, () =>
+      networksOf(iface, this.ground.prospects).map((n) => IpSet.ofPrefixes([n])),
+    );
+  }
+
+  /** The sources to whom the box can send an answer by an interface. */
+  backBy(iface: Interface, family: Family): IpSet {
+    return memo(this.backs, `${family} ${iface.name}`, () =>
+      IpSet.ofPrefixes(this.routes.filter((r) => r.interface === iface.name).map((r) => r.prefix)).only(
+        family,
+      ),
+    );
+  }
+
+  /** The line behind an interface that has a next hop. */
+  lineTo(iface: Interface, family: Family, via: Ip): Line | undefined {
+    return this.linesOf(iface, family).find(
+      ({ circuit: c }) =>
+        (c.session !== undefined && isIpv4(via)) ||
+        via === c.gateway ||
+        (speaks6(c) && (via === c.gateway6 || via === c.linkLocal)),
+    );
+  }
+
+  /** What the internet can send to the box by an interface. */
+  inbound(iface: Interface, family: Family): IpSet {
+    return this.linesOf(iface, family).reduce((set, line) => set.union(line.inbound), IpSet.empty);
+  }
+
+  private linesOf(iface: Interface, family: Family): readonly Line[] {
+    return memo(this.lines, `${family} ${iface.name}`, () =>
+      circuitsOf(this.ground.wiring, iface)
+        .filter((c) => interfaceAt(this.ground.site, c.landing) === iface)
+        .filter((c) => (c.session !== undefined) === (iface.statement.carrier?.by === 'pppoe'))
+        .filter((c) => family === 4 || speaks6(c))
+        .map((circuit) => this.lineOf(circuit, iface, family)),
+    );
+  }
+
+  private lineOf(circuit: Circuit, iface: Interface, family: Family): Line {
+    const { session, prefix, block6, lends6, delegates6, routes } = circuit;
+    const claims = this.claims(iface);
+    const mine = linkLocal(identifierOf(interfaceMac(this.ground.site, iface)));
+    const onLink = IpSet.ofPrefixes([prefix, block6, lends6].filter((p) => p !== undefined));
+    // In a session whatever is sent arrives; on Ethernet somebody must answer for the next hop.
+    const near = session ? onLink.union(IpSet.ofAddresses([session.gives])) : onLink.intersect(claims);
+    const routed = IpSet.ofPrefixes(
+      routes.filter((r) => session !== undefined || claims.has(r.via) || r.via === mine).map((r) => r.prefix),
+    ).minus(onLink);
+    const delegated =
+      delegates6 && wantsDelegation(this.ground.site, iface) ? IpSet.ofPrefixes([delegates6]) : IpSet.empty;
+    const home = near.union(routed).union(delegated).only(family);
+    if (circuit.translatesTo !== undefined && family === 4)
+      return { circuit, carries: ALL[4], returns: home, inbound: IpSet.empty };
+    const carries = ALL[family].minus(SPECIAL[family]);
+    const reached = home.intersect(this.sentTo(circuit, family)).intersect(carries);
+    return { circuit, carries, returns: reached, inbound: reached };
+  }
+
+  /** What the internet sends to a circuit: the longest prefix of all circuits wins. */
+  private sentTo(circuit: Circuit, family: Family): IpSet {
+    const announced = this.ground.wiring.circuits.flatMap((c) =>
+      announcedBy(c).map((prefix) => ({ c, prefix })),
+    );
+    announced.sort((a, b) => b.prefix.length - a.prefix.length);
+    let left = ALL[family];
+    let out = IpSet.empty;
+    for (const { c, prefix } of announced) {
+      const set = IpSet.ofPrefixes([prefix]).only(family);
+      if (c === circuit) out = out.union(left.intersect(set));
+      left = left.minus(set);
+    }
+    return out;
+  }
+
+  /** The destinations for which a place sends a packet to the box, and not to a neighbour or nowhere. */
+  sendsToBox(place: Place, family: Family, source: Source): { destinations: IpSet; onLink: IpSet } {
+    const claims = this.claims(place.at);
+    const { station } = place;
+    if (station) {
+      const own = stationAddress(this.ground, station, family)!;
+      const onLink = IpSet.ofPrefixes([networkOf(own)]);
+      const gateway = stationGateway(this.ground, station, place.at, family);
+      const good = gateway === 'router' || (gateway !== undefined && claims.has(gateway));
+      const out = good ? ALL[family].minus(onLink) : IpSet.empty;
+      return { destinations: out.union(onLink.intersect(claims)), onLink };
+    }
+    if (place.beyond)
+      return {
+        destinations: place.at.uplink && source === 'routed' ? this.inbound(place.at, family) : ALL[family],
+        onLink: IpSet.empty,
+      };
+    const onLink = this.netsOf(place.at).find((n) => n.meets(place.addresses)) ?? IpSet.empty;
+    return { destinations: ALL[family].minus(onLink.minus(claims)), onLink };
+  }
+
+  /**
+   * The sources, as the target sees them, to which its answer comes back: by its own network, by its gateway, or by the
+   * provider's line.
+   */
+  answersTo(place: Place, family: Family, via: Ip | undefined): IpSet {
+    const claims = this.claims(place.at);
+    const { station } = place;
+    if (station) {
+      const own = stationAddress(this.ground, station, family)!;
+      const onLink = IpSet.ofPrefixes([networkOf(own)]);
+      const gateway = stationGateway(this.ground, station, place.at, family);
+      const good = gateway === 'router' || (gateway !== undefined && claims.has(gateway));
+      return (good ? ALL[family].minus(onLink) : IpSet.empty).union(onLink.intersect(claims));
+    }
+    if (place.at.uplink) {
+      const hop = via ?? this.gatewayOf(place.at, family);
+      const line = hop === undefined ? undefined : this.lineTo(place.at, family, hop);
+      if (!line || (line.circuit.translatesTo !== undefined && family === 4))
+        return line?.returns ?? IpSet.empty;
+      // The internet answers to where an address belongs; a flow is known by its table, whichever uplink brings it.
+      return this.ground.site.interfaces
+        .filter((i) => i.uplink && i.table === place.at.table)
+        .reduce((set, i) => set.union(this.inbound(i, family)), IpSet.empty);
+    }
+    if (place.beyond) return ALL[family];
+    const onLink = this.netsOf(place.at).find((n) => n.meets(place.addresses)) ?? IpSet.empty;
+    return ALL[family].minus(onLink.minus(claims));
+  }
+
+  /** The sources that get to a place at all: what its provider carries, where one stands before it. */
+  carriedTo(place: Place, family: Family, via: Ip | undefined): IpSet {
+    if (!place.at.uplink || !place.beyond) return ALL[family];
+    return (via === undefined ? undefined : this.lineTo(place.at, family, via)?.carries) ?? IpSet.empty;
+  }
+
+  private gatewayOf(iface: Interface, family: Family): Ip | undefined {
+    const state = this.states.get(iface.name);
+    return family === 4 ? state?.gateway : state?.gateway6;
+  }
+}
+
+/** From the internet: only what its routers send this way, or whatever somebody on the line may send. */
+export type Source = 'routed' | 'anything';
+
+/** What a circuit tells the internet to send to it. */
+function announcedBy(c: Circuit): Prefix[] {
+  const translating = c.translatesTo !== undefined;
+  const host = (a: Ip): Prefix => ({ address: a, length: isIpv4(a) ? 32 : 128 });
+  const four = translating ? [host(c.translatesTo!)] : [c.prefix, c.session && host(c.session.gives)];
+  const routed = c.routes.map((r) => r.prefix).filter((p) => !translating || !isIpv4(p.address));
+  return [...four, c.block6, c.lends6, c.delegates6, ...routed].filter((p) => p !== undefined);
+}
+
+/** Places without stations, split so that each lies in one network. */
+export function splitByNet(place: Place, nets: readonly IpSet[]): Place[] {
+  if (place.station || place.beyond || nets.length < 2) return [place];
+  return nets.flatMap((n) => {
+    const addresses = place.addresses.intersect(n);
+    return addresses.isEmpty ? [] : [{ ...place, addresses }];
+  });
+}
+
+function memo<T>(map: Map<string, T>, key: string, make: () => T): T {
+  const known = map.get(key);
+  if (known !== undefined) return known;
+  const made = make();
+  map.set(key, made);
+  return made;
+}

@@ -1,0 +1,172 @@
+/** Where flows come from and go to: what a name stands for, as sets of addresses at interfaces of the box. */
+import { IpSet, hostRange, isIpv4, rangeContains } from '#core/addr';
+import type { Family, Ip, Prefix } from '#core/addr';
+import type { Who } from '#core/notation';
+import { addressesFor, behindInterface, internetSet, kindOf } from '#core/semantics';
+import { addressesOf, interfaceAt, networksOf, stationsOf } from '#core/site';
+import type { Far, Interface, Prospects, Site, Station, Wiring } from '#core/site';
+
+/** Addresses of one family at one interface: of hosts as they should be, or of one station or far host as it is. */
+export interface Place {
+  readonly at: Interface;
+  readonly addresses: IpSet;
+  readonly station?: Station;
+  readonly far?: Far;
+  /** Somewhere behind the interface's gateway, not on its segment. */
+  readonly beyond: boolean;
+}
+
+/** What places are made from. */
+export interface Ground {
+  readonly site: Site;
+  readonly wiring: Wiring;
+  readonly prospects: Prospects;
+}
+
+const BOTH: readonly Family[] = [4, 6];
+
+/** The addresses that a station has on a family, with its length. */
+export const stationAddress = (g: Ground, s: Station, family: Family): Prefix | undefined =>
+  family === 4 ? g.prospects.stations.get(s.name) : g.prospects.stations6.get(s.name);
+
+/** The gateway of a station: written, or that of its lease; for IPv6 the router that advertises. */
+export function stationGateway(
+  g: Ground,
+  s: Station,
+  at: Interface,
+  family: Family,
+): Ip | 'router' | undefined {
+  if (family === 6) return s.gateway6 ?? (at.statement.advertises ? 'router' : undefined);
+  if (!s.dhcp) return s.gateway;
+  const own = g.prospects.stations.get(s.name);
+  const pool = at.statement.lends.find(
+    (l) => own && l.ranges.some((r) => rangeContains(r.value, own.address)),
+  );
+  const written = pool?.gateway?.value;
+  if (written !== undefined) return written;
+  return addressesOf(at, g.prospects).find((a) => own && isIpv4(a.address) && sameNet(a, own))?.address;
+}
+
+const sameNet = (a: Prefix, b: Prefix): boolean =>
+  rangeContains(hostRange(a), b.address) || a.address === b.address;
+
+/** The hosts that may sit on the segment of an interface: its networks without the box's own addresses. */
+export function hostsOn(g: Ground, iface: Interface): IpSet {
+  const nets = networksOf(iface, g.prospects);
+  // A network of one address is a line to one neighbour, and that address is the box.
+  const hosts = IpSet.of(nets.map((n) => hostRange(n)));
+  return hosts.minus(IpSet.ofAddresses(addressesOf(iface, g.prospects).map((a) => a.address)));
+}
+
+/** Everything behind an interface: its hosts, and beyond them what static routes and known hosts say. */
+function behind(g: Ground, iface: Interface): { near: IpSet; far: IpSet } {
+  const near = hostsOn(g, iface);
+  const nets = IpSet.ofPrefixes(networksOf(iface, g.prospects));
+  const far = behindInterface(g.site, g.prospects, iface).minus(nets);
+  return { near, far };
+}
+
+/** The places of one interface, its stations each on their own. */
+export function placesAt(g: Ground, iface: Interface, family: Family, among?: IpSet): Place[] {
+  const out: Place[] = [];
+  const add = (addresses: IpSet, beyond: boolean, more: Partial<Place> = {}) => {
+    const mine = (among ? addresses.intersect(among) : addresses).only(family);
+    if (!mine.isEmpty) out.push({ at: iface, addresses: mine, beyond, ...more });
+  };
+  const sitting = stationsOf(g.wiring, iface).filter(
+    (s) => !s.off && interfaceAt(g.site, s.landing) === iface,
+  );
+  const taken: Ip[] = [];
+  for (const station of sitting) {
+    const own = stationAddress(g, station, family);
+    if (!own) continue;
+    taken.push(own.address);
+    add(IpSet.ofAddresses([own.address]), false, { station });
+  }
+  const { near, far } = behind(g, iface);
+  add(near.minus(IpSet.ofAddresses(taken)), false);
+  add(far, true);
+  return out;
+}
+
+/**
+ * The internet by every uplink, its far hosts each on their own. Silent ones count only where they are asked for by
+ * their address.
+ */
+function internetPlaces(g: Ground, family: Family, among?: IpSet): Place[] {
+  const everywhere = internetSet(g.site, g.prospects).only(family);
+  const wanted = among ? everywhere.intersect(among) : everywhere;
+  const out: Place[] = [];
+  for (const at of g.site.interfaces.filter((i) => i.uplink)) {
+    let rest = wanted;
+    for (const far of g.wiring.fars) {
+      const own = IpSet.ofAddresses(far.addresses).only(family).intersect(wanted);
+      if (own.isEmpty) continue;
+      rest = rest.minus(own);
+      if (far.silent && !among) continue;
+      out.push({ at, addresses: own, far, beyond: true });
+    }
+    if (!rest.isEmpty) out.push({ at, addresses: rest, beyond: true });
+  }
+  return out;
+}
+
+/** Whether a WHO is one host that is there: then it must accept, not merely be reached. */
+export function isStrict(g: Ground, who: Who): boolean {
+  if (who.type !== 'name') return false;
+  const kind = kindOf(g.site, who);
+  if (kind === 'station' || kind === 'far' || kind === 'door') return true;
+  if (kind !== 'known') return false;
+  return BOTH.some((f) => placesOf(g, who, f).some((p) => p.station));
+}
+
+/** What a WHO stands for as places. Doors stand for none: they are asked for on their own. */
+export function placesOf(g: Ground, who: Who, family: Family): Place[] {
+  const { site } = g;
+  const live = site.interfaces.filter((i) => !i.off);
+  switch (who.type) {
+    case 'any':
+      return [...live.flatMap((i) => placesAt(g, i, family)), ...internetPlaces(g, family)];
+    case 'internet':
+      return internetPlaces(g, family);
+    case 'addresses':
+      return amid(g, IpSet.of([who.range]), family);
+    case 'name': {
+      const kind = kindOf(site, who);
+      switch (kind) {
+        case 'zone': {
+          const zone = site.zones.find((z) => z.name === who.name)!;
+          const own = live.filter((i) => i.zone?.name === who.name).flatMap((i) => placesAt(g, i, family));
+          return zone.upstream ? [...own, ...internetPlaces(g, family)] : own;
+        }
+        case 'interface':
+          return live.filter((i) => i.name === who.name).flatMap((i) => placesAt(g, i, family));
+        case 'station': {
+          const station = g.wiring.stations.find((s) => s.name === who.name && !s.off);
+          const at = station && interfaceAt(site, station.landing);
+          const own = station && stationAddress(g, station, family);
+          return at && own
+            ? [{ at, addresses: IpSet.ofAddresses([own.address]), station, beyond: false }]
+            : [];
+        }
+        case 'known': {
+          const known = site.knowns.find((k) => k.name === who.name)!;
+          const set = IpSet.of(known.items.map((i) => i.value.range)).only(family);
+          const at = live.find((i) => i.name === known.behind?.name);
+          return at ? placesAt(g, at, family, set) : amid(g, set, family);
+        }
+        case 'far':
+          return internetPlaces(g, family, addressesFor(site, g.wiring, g.prospects, who));
+        case 'door':
+        case undefined:
+          return [];
+      }
+    }
+  }
+}
+
+/** Addresses wherever they are: on the segments that hold them, and on the internet. */
+function amid(g: Ground, set: IpSet, family: Family): Place[] {
+  const live = g.site.interfaces.filter((i) => !i.off);
+  return [...live.flatMap((i) => placesAt(g, i, family, set)), ...internetPlaces(g, family, set)];
+}

@@ -1,0 +1,340 @@
+/** Promises put to the reach: whether they hold for every flow, and one flow that shows it where they do not. */
+import { IpSet, PROTO, ServiceSet, familyOf } from '#core/addr';
+import type { Family, Ip, ServiceItem, Services } from '#core/addr';
+import type { ExpectStatement, Statement, Who } from '#core/notation';
+import { kindOf } from '#core/semantics';
+import type { DoorRule } from '#core/semantics';
+import { addressesOf, interfaceNamed } from '#core/site';
+import type { Interface } from '#core/site';
+import { cutAll, pointOf } from './block';
+import type { Block, Point } from './block';
+import type { End } from './follow';
+import { isStrict } from './places';
+import type { Place } from './places';
+import { FAMILIES, groupsOf, withoutSelf } from './reach';
+import type { Passing, Reach } from './reach';
+
+/** Why a flow does not do what was promised. */
+export type Why =
+  | { readonly why: 'box'; readonly end: End; readonly statement?: Statement }
+  /** The place does not send it to the box: its gateway is another, or the internet knows no way. */
+  | { readonly why: 'never-sent' }
+  /** It gets there, and the answer does not come back. */
+  | { readonly why: 'no-answer'; readonly shown: Ip }
+  /** A provider does not carry its source. */
+  | { readonly why: 'not-carried'; readonly shown: Ip }
+  /** The target does not take the service. */
+  | { readonly why: 'not-accepted'; readonly target: string }
+  | { readonly why: 'arrives'; readonly statement?: Statement; readonly door?: string }
+  | { readonly why: 'shows'; readonly shown: Ip }
+  | { readonly why: 'no-source' | 'no-target' | 'no-pair' };
+
+export interface PromiseOnSets {
+  readonly statement: ExpectStatement;
+  readonly holds: boolean;
+  readonly why?: Why;
+  /** A flow that shows it, and the interface by which it arrives. */
+  readonly witness?: Point & { readonly arrival: Interface };
+}
+
+/** A flow that shows why a promise fails. */
+type Fault = Omit<PromiseOnSets, 'statement' | 'holds'>;
+
+/** Whether a promise holds for all flows. Undefined where the promise could not be read. */
+export function judgeOnSets(reach: Reach, statement: ExpectStatement): PromiseOnSets | undefined {
+  const { promise } = statement;
+  if (!promise) return undefined;
+  const fault = ((): Fault | undefined => {
+    switch (promise.says) {
+      case 'reaches':
+        return reaches(reach, promise.from, promise.to, promise.services);
+      case 'never-reaches':
+        return neverReaches(reach, promise.from, promise.to, promise.services);
+      case 'leaves-as':
+        return leavesAs(reach, promise.from, promise.address);
+      case 'answers-ping':
+        return answersPing(reach, promise.from, promise.interface.name);
+    }
+  })();
+  return { statement, holds: !fault, ...fault };
+}
+
+const doorOf = (reach: Reach, who: Who): DoorRule | undefined =>
+  who.type === 'name' && kindOf(reach.ground.site, who) === 'door'
+    ? reach.rules.doors.find((d) => d.statement.name === who.name)
+    : undefined;
+
+/** The services that a place accepts: what it listens to, and ping unless it is silent. Every host as it should be takes all. */
+function acceptedBy(place: Place, family: Family): ServiceSet {
+  const host = place.station ?? place.far;
+  if (!host) return ServiceSet.all;
+  const listens: ServiceItem[] = host.listens.filter((s) => s.kind === 'ports' || s.kind === 'any');
+  const all: ServiceItem[] = listens.some((s) => s.kind === 'any')
+    ? [
+        { kind: 'proto', proto: PROTO.tcp },
+        { kind: 'proto', proto: PROTO.udp },
+      ]
+    : [...listens];
+  if (!host.silent) all.push({ kind: 'ping' });
+  if (place.far?.resolves) all.push({ kind: 'ports', proto: PROTO.udp, first: 53, last: 53 });
+  return all.length ? ServiceSet.of(all, family) : ServiceSet.empty;
+}
+
+/** What a target that is there says something to: a refusal counts, silence does not. */
+const repliedBy = (place: Place): ServiceSet =>
+  (place.station ?? place.far)?.silent
+    ? ServiceSet.askable.minus(ServiceSet.of([{ kind: 'ping' }], 4))
+    : ServiceSet.askable;
+
+/** The places that a promise is asked from and of: nobody knows who else sits on a provider's line. */
+const asked = (places: readonly Place[]): Place[] =>
+  places.filter((p) => !p.at.uplink || p.beyond || p.station);
+
+/** Both are outside: they talk without the box. */
+const outside = (a: Place, b: Place): boolean => a.at.uplink && b.at.uplink;
+
+function reaches(reach: Reach, from: Who, to: Who, services: Services | undefined): Fault | undefined {
+  const door = doorOf(reach, to);
+  const said = services ?? door?.services.filter((s) => s.kind !== 'any');
+  const named = said?.length ? said : undefined;
+  const strict = isStrict(reach.ground, to);
+  let pairs = 0;
+  let sources = 0;
+  let targets = 0;
+  for (const family of FAMILIES) {
+    // To be reached, somebody must be there.
+    const goals = door
+      ? doorPlaces(reach, door, family).filter((p) => p.station)
+      : asked(reach.places(to, family));
+    const origins = asked(reach.places(from, family));
+    sources += origins.length;
+    targets += goals.length;
+    for (const origin of groupsOf(origins))
+      for (const goal of groupsOf(goals)) {
+        const [p, q] = [origin[0]!, goal[0]!];
+        if (!door && (isSame(p, q) || outside(p, q))) continue;
+        const destinations = door ? IpSet.ofAddresses([door.outside]) : q.addresses;
+        const good: Block[] = [];
+        const passing: Passing[] = [];
+        for (const a of origin)
+          for (const b of goal)
+            for (const x of door
+              ? reach.through(door, a, b, family, 'routed')
+              : reach.passings(a, b, family, 'routed')) {
+              passing.push(x);
+              // A target that says nothing to it was still reached.
+              const mute = strict ? ServiceSet.empty : x.flows.services.minus(repliedBy(b));
+              if (b.station && !mute.isEmpty)
+                good.push({ ...x.flows, services: mute.intersect(ServiceSet.askable) });
+              if (x.answered)
+                good.push(accepted(x.answered, b, x.outcome?.shift ?? 0, family, strict, !!named));
+            }
+        const wanted: Block = {
+          sources: p.addresses,
+          destinations,
+          services: named ? ServiceSet.of(named, family) : ServiceSet.askable,
+        };
+        if (!withoutSelf([wanted]).length) continue;
+        pairs++;
+        // Without a service any one will do, so that every pair of addresses counts whole.
+        const enough = named
+          ? good
+          : good
+              .filter((b) => !b.services.intersect(ServiceSet.askable).isEmpty)
+              .map((b) => ({ ...b, services: ServiceSet.askable }));
+        const missing = withoutSelf(
+          cutAll(
+            [wanted],
+            enough.filter((b) => !b.services.isEmpty),
+          ),
+        );
+        const lost = missing.map(pointOf).find((x) => x.source !== x.destination);
+        if (lost) return whyLost(reach, lost, origin, q, passing, family);
+      }
+  }
+  if (!sources) return { why: { why: 'no-source' } };
+  if (!targets) return { why: { why: 'no-target' } };
+  return pairs ? undefined : { why: { why: 'no-pair' } };
+}
+
+/** What of a passing the target takes. */
+function accepted(
+  flows: Block,
+  to: Place,
+  shift: number,
+  family: Family,
+  strict: boolean,
+  named: boolean,
+): Block {
+  if (!strict) return flows;
+  const takes = named ? acceptedBy(to, family) : repliedBy(to);
+  return { ...flows, services: inside(flows.services, shift, takes) };
+}
+
+/** Of services that a door moves by `shift`, those that are some of `set` inside. */
+const inside = (services: ServiceSet, shift: number, set: ServiceSet): ServiceSet =>
+  services.shifted(shift).intersect(set).shifted(-shift);
+
+const isSame = (a: Place, b: Place): boolean =>
+  (!!a.station && a.station === b.station) || (!!a.far && a.far === b.far);
+
+/** Where a door leads: whoever has its inside address, or would. */
+export function doorPlaces(reach: Reach, door: DoorRule, family: Family): Place[] {
+  if (familyOf(door.inside) !== family) return [];
+  const range = { first: door.inside, last: door.inside };
+  return reach
+    .places({ type: 'addresses', range, at: door.statement.head }, family)
+    .filter((p) => !p.at.uplink || !p.beyond);
+}
+
+function whyLost(
+  reach: Reach,
+  point: Point,
+  origins: readonly Place[],
+  to: Place,
+  passing: readonly Passing[],
+  family: Family,
+): Fault {
+  const holds = (b: Block | undefined) =>
+    !!b &&
+    b.sources.has(point.source) &&
+    b.destinations.has(point.destination) &&
+    b.services.has(point.service);
+  const arrived = passing.find((x) => holds(x.flows));
+  const first = origins[0]!;
+  if (arrived) {
+    const witness = { ...point, arrival: arrived.outcome?.arrival ?? first.at };
+    const target = to.station?.name ?? to.far?.name;
+    if (holds(arrived.answered) && target !== undefined)
+      return { why: { why: 'not-accepted', target }, witness };
+    return { why: { why: 'no-answer', shown: arrived.outcome?.shown ?? point.source }, witness };
+  }
+  for (const origin of origins) {
+    if (!reach.delivery.sendsToBox(origin, family, 'routed').destinations.has(point.destination)) continue;
+    const outcome = reach.outcomeOf(origin.at, point);
+    if (!outcome) continue;
+    const witness = { ...point, arrival: origin.at };
+    if (outcome.end === 'departed')
+      return { why: { why: 'not-carried', shown: outcome.shown ?? point.source }, witness };
+    return { why: { why: 'box', end: outcome.end, statement: outcome.statement }, witness };
+  }
+  return { why: { why: 'never-sent' }, witness: { ...point, arrival: first.at } };
+}
+
+function neverReaches(reach: Reach, from: Who, to: Who, services: Services | undefined): Fault | undefined {
+  const door = doorOf(reach, to);
+  let sources = 0;
+  let targets = 0;
+  let pairs = 0;
+  for (const family of FAMILIES) {
+    const wanted = services ? ServiceSet.of(services, family) : ServiceSet.all;
+    const origins = reach.places(from, family);
+    const goals = door ? doorPlaces(reach, door, family) : reach.places(to, family);
+    sources += origins.length;
+    targets += goals.length;
+    const leak = (x: Passing, by: Place): Fault | undefined => {
+      // A promise about a zone or host speaks of the service inside, one about a door of the service asked for.
+      const shift = door ? 0 : (x.outcome?.shift ?? 0);
+      const flows = withoutSelf([{ ...x.flows, services: inside(x.flows.services, shift, wanted) }]);
+      const open = flows
+        .filter((b) => !b.services.isEmpty)
+        .map(pointOf)
+        .find((p) => p.source !== p.destination);
+      return (
+        open && {
+          why: {
+            why: 'arrives',
+            statement: x.outcome?.statement,
+            door: x.outcome?.door?.statement.name,
+          },
+          witness: { ...open, arrival: by.at },
+        }
+      );
+    };
+    for (const p of origins)
+      for (const q of goals) {
+        if (!door && (isSame(p, q) || outside(p, q))) continue;
+        const all = { sources: p.addresses, destinations: q.addresses, services: wanted };
+        if (door || withoutSelf([all]).length) pairs++;
+        for (const x of door ? [] : reach.passings(p, q, family, 'anything')) {
+          const found = leak(x, p);
+          if (found) return found;
+        }
+        for (const rule of door ? [door] : reach.rules.doors) {
+          if (!q.addresses.has(rule.inside)) continue;
+          for (const x of reach.through(rule, p, q, family, 'anything')) {
+            const found = leak(x, p);
+            if (found) return found;
+          }
+        }
+      }
+  }
+  if (!sources) return { why: { why: 'no-source' } };
+  // A door that leads nowhere lets nobody in.
+  if (door) return undefined;
+  if (!targets) return { why: { why: 'no-target' } };
+  return pairs ? undefined : { why: { why: 'no-pair' } };
+}
+
+function leavesAs(reach: Reach, from: Who, address: Ip): Fault | undefined {
+  const family = familyOf(address);
+  const origins = reach.places(from, family);
+  if (!origins.length) return { why: { why: 'no-source' } };
+  const goals = reach.places({ type: 'internet', at: { start: 0, end: 0, line: 1, column: 1 } }, family);
+  const insiders = groupsOf(origins).filter((group) => !group[0]!.at.uplink);
+  if (!insiders.length) return { why: { why: 'no-pair' } };
+  for (const group of insiders) {
+    const p = group[0]!;
+    const passing = goals.flatMap((q) => reach.passings(p, q, family, 'routed'));
+    const askable = passing.filter((x) => !x.flows.services.intersect(ServiceSet.askable).isEmpty);
+    const out = askable.reduce((set, x) => set.union(x.flows.sources), IpSet.empty);
+    const stuck = p.addresses.minus(out);
+    if (!stuck.isEmpty) {
+      const destinations = goals[0]?.addresses ?? IpSet.empty;
+      if (destinations.isEmpty) return { why: { why: 'no-target' } };
+      const point = pointOf({ sources: stuck, destinations, services: ServiceSet.askable });
+      return whyLost(reach, point, group, goals[0]!, passing, family);
+    }
+    for (const x of askable) {
+      const via = x.outcome?.route?.via;
+      const out = x.outcome?.departure;
+      const line = out && via !== undefined ? reach.delivery.lineTo(out, family, via) : undefined;
+      // A router in front that translates once more is what the internet sees.
+      const shown = (family === 4 ? line?.circuit.translatesTo : undefined) ?? x.outcome?.shown;
+      if (shown === address) continue;
+      const own = IpSet.ofAddresses([address]);
+      if (shown === undefined && x.flows.sources.within(own)) continue;
+      const sources = shown === undefined ? x.flows.sources.minus(own) : x.flows.sources;
+      const point = pointOf({
+        ...x.flows,
+        sources,
+        services: x.flows.services.intersect(ServiceSet.askable),
+      });
+      return { why: { why: 'shows', shown: shown ?? point.source }, witness: { ...point, arrival: p.at } };
+    }
+  }
+  return undefined;
+}
+
+function answersPing(reach: Reach, from: Who, name: string): Fault | undefined {
+  const { site, prospects } = reach.ground;
+  const iface = interfaceNamed(site, name);
+  const own =
+    iface && !iface.off
+      ? IpSet.ofAddresses(addressesOf(iface, prospects).map((a) => a.address)).only(4)
+      : IpSet.empty;
+  if (own.isEmpty) return { why: { why: 'no-target' } };
+  const origins = asked(reach.places(from, 4));
+  if (!origins.length) return { why: { why: 'no-source' } };
+  const services = ServiceSet.of([{ kind: 'ping' }], 4);
+  for (const group of groupsOf(origins)) {
+    const passing = group.flatMap((p) => reach.answers(p, own, 4, 'routed'));
+    const wanted: Block = { sources: group[0]!.addresses, destinations: own, services };
+    const missing = cutAll(
+      [wanted],
+      passing.flatMap((x) => x.answered ?? []),
+    )[0];
+    if (missing) return whyLost(reach, pointOf(missing), group, group[0]!, passing, 4);
+  }
+  return undefined;
+}

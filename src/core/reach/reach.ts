@@ -1,0 +1,196 @@
+/** The reach of a site: which flows get from one place to another, and what became of those that do not. */
+import { IpSet, PROTO, ServiceSet, isIpv4 } from '#core/addr';
+import type { Family } from '#core/addr';
+import { compileRules, foreseenStates, routesOf } from '#core/semantics';
+import type { DoorRule, Rules } from '#core/semantics';
+import { completeWiring, foresee } from '#core/site';
+import type { Interface, Site, UplinksLearned } from '#core/site';
+import { cutAll, has, meet } from './block';
+import type { Block, Point, Region } from './block';
+import { Delivery, splitByNet } from './delivery';
+import type { Source } from './delivery';
+import { Follower } from './follow';
+import type { Outcome } from './follow';
+import { placesOf } from './places';
+import type { Ground, Place } from './places';
+import type { Who } from '#core/notation';
+
+/** Flows that get from one place to another. */
+export interface Passing {
+  /** As they are begun. */
+  readonly flows: Block;
+  /** Those whose answers come back. */
+  readonly answered?: Block;
+  /** What the box did; absent where both are neighbours and the box is not asked. */
+  readonly outcome?: Outcome;
+}
+
+export const FAMILIES: readonly Family[] = [4, 6];
+
+/** All there is to ask about the reach of one site. What is worked out is kept for the next question. */
+export class Reach {
+  readonly follower: Follower;
+  readonly delivery: Delivery;
+
+  constructor(
+    readonly ground: Ground,
+    readonly rules: Rules,
+  ) {
+    const { site, prospects } = ground;
+    // An interface that is off is not there: it holds no address, and no route leads by it.
+    const all = foreseenStates(site, prospects);
+    const states = new Map([...all].filter(([name]) => !site.interfaces.find((i) => i.name === name)?.off));
+    const routes = routesOf(site, states);
+    this.follower = new Follower(site, rules, states, routes);
+    this.delivery = new Delivery(ground, states, routes);
+  }
+
+  /** The reach of a site, with its wiring as it is taken to be. */
+  static of(site: Site, learned: Partial<UplinksLearned> = {}): Reach {
+    const wiring = completeWiring(site);
+    const prospects = foresee(site, wiring, learned);
+    return new Reach({ site, wiring, prospects }, compileRules(site, wiring, prospects));
+  }
+
+  /** What a name stands for, each place in one network. */
+  places(who: Who, family: Family): Place[] {
+    return placesOf(this.ground, who, family).flatMap((p) => splitByNet(p, this.delivery.netsOf(p.at)));
+  }
+
+  /** The flows that get from one place to another, doors left out. */
+  passings(from: Place, to: Place, family: Family, source: Source): Passing[] {
+    const out: Passing[] = [];
+    const { delivery } = this;
+    const sent = delivery.sendsToBox(from, family, source);
+    const all: Block = { sources: from.addresses, destinations: to.addresses, services: ServiceSet.all };
+    if (from.at === to.at && !from.beyond && !to.beyond) {
+      const destinations = to.addresses.intersect(sent.onLink).minus(delivery.claims(to.at));
+      const back = delivery.sendsToBox(to, family, source).onLink;
+      const near = from.addresses.intersect(back);
+      const flows = { ...all, destinations };
+      if (!destinations.isEmpty && !near.isEmpty)
+        out.push({ flows: { ...flows, sources: near }, answered: { ...flows, sources: near } });
+      // A target that takes the asker for no neighbour answers over the box, to which most answers mean nothing; a
+      // datagram starts a flow of its own.
+      const distant = { ...flows, sources: from.addresses.minus(back) };
+      if (!destinations.isEmpty && !distant.sources.isEmpty)
+        out.push({ flows: distant, answered: this.returnsAsNew(distant, from, to, family) });
+    }
+    for (const outcome of this.follower.follow(from.at, family)) {
+      if (outcome.end !== 'departed' || outcome.departure !== to.at || outcome.door) continue;
+      const flows = meet(outcome.flows, { ...all, destinations: to.addresses.intersect(sent.destinations) });
+      if (flows) out.push(...this.delivered(outcome, flows, from, to, family));
+    }
+    return out;
+  }
+
+  /** Of flows that did not cross the box, those whose answers do, as new flows: datagrams, where the rules let them. */
+  private returnsAsNew(flows: Block, from: Place, to: Place, family: Family): Block | undefined {
+    const wanted: Block = {
+      sources: flows.destinations,
+      destinations: flows.sources,
+      services: ServiceSet.of([{ kind: 'ports', proto: PROTO.udp, first: 49152, last: 65535 }], family),
+    };
+    const passing = this.follower
+      .follow(to.at, family)
+      .filter((o) => o.end === 'departed' && o.departure === from.at && !o.door && o.shown === undefined);
+    const left = cutAll(
+      [wanted],
+      passing.map((o) => o.flows),
+    );
+    const udp = ServiceSet.of([{ kind: 'proto', proto: PROTO.udp }], family);
+    return left.length ? undefined : { ...flows, services: udp };
+  }
+
+  /** The flows that get from one place through a door to another. */
+  through(door: DoorRule, from: Place, to: Place, family: Family, source: Source): Passing[] {
+    const sent = this.delivery.sendsToBox(from, family, source);
+    const asked: Block = {
+      sources: from.addresses,
+      destinations: sent.destinations,
+      services: ServiceSet.all,
+    };
+    if (!to.addresses.has(door.inside)) return [];
+    return this.follower.follow(from.at, family).flatMap((outcome) => {
+      if (outcome.door !== door || outcome.end !== 'departed' || outcome.departure !== to.at) return [];
+      const flows = meet(outcome.flows, asked);
+      return flows ? this.delivered(outcome, flows, from, to, family) : [];
+    });
+  }
+
+  /** Flows from a place to the box itself that it answers. */
+  answers(from: Place, addresses: IpSet, family: Family, source: Source): Passing[] {
+    const sent = this.delivery.sendsToBox(from, family, source);
+    const asked: Block = {
+      sources: from.addresses,
+      destinations: addresses.intersect(sent.destinations),
+      services: ServiceSet.all,
+    };
+    return this.follower.follow(from.at, family).flatMap((outcome) => {
+      if (outcome.end !== 'box-answers') return [];
+      const flows = meet(outcome.flows, asked);
+      if (!flows) return [];
+      const sources = flows.sources.intersect(this.delivery.backBy(from.at, family));
+      return [{ flows, answered: sources.isEmpty ? undefined : { ...flows, sources }, outcome }];
+    });
+  }
+
+  private delivered(outcome: Outcome, flows: Block, from: Place, to: Place, family: Family): Passing[] {
+    const { shown } = outcome;
+    const via = outcome.route?.via;
+    const keep = (sources: IpSet, good: IpSet) =>
+      shown === undefined ? sources.intersect(good) : good.has(shown) ? sources : IpSet.empty;
+    const arrived = keep(flows.sources, this.delivery.carriedTo(to, family, via));
+    if (arrived.isEmpty) return [];
+    // A target that takes the asker for a neighbour answers straight to it, where it is one.
+    const beside = from.at === to.at && !from.beyond && !to.beyond && shown === undefined;
+    const straight = beside
+      ? arrived.intersect(this.delivery.sendsToBox(to, family, 'routed').onLink)
+      : IpSet.empty;
+    const home = keep(arrived, this.delivery.answersTo(to, family, via))
+      .intersect(this.delivery.backBy(from.at, family))
+      .union(straight);
+    return [
+      {
+        flows: { ...flows, sources: arrived },
+        answered: home.isEmpty ? undefined : { ...flows, sources: home },
+        outcome,
+      },
+    ];
+  }
+
+  /** What the box does with one flow that arrives by an interface. */
+  outcomeOf(arrival: Interface, point: Point): Outcome | undefined {
+    return this.follower.follow(arrival, isIpv4(point.source) ? 4 : 6).find((o) => has(o.flows, point));
+  }
+}
+
+/** Places that stand for the same: the internet by each uplink is one, every other place is its own. */
+export function groupsOf(places: readonly Place[]): Place[][] {
+  const out: Place[][] = [];
+  const joint = new Map<string, Place[]>();
+  for (const place of places) {
+    const key = place.at.uplink && place.beyond ? (place.far?.name ?? 'internet') : undefined;
+    const known = key === undefined ? undefined : joint.get(key);
+    if (known) known.push(place);
+    else {
+      const group = [place];
+      out.push(group);
+      if (key !== undefined) joint.set(key, group);
+    }
+  }
+  return out;
+}
+
+/** A region without flows from an address to itself: nobody asks itself. */
+export function withoutSelf(region: Region): Region {
+  return region.flatMap((b): Region => {
+    const both = b.sources.intersect(b.destinations);
+    if (both.isEmpty) return [b];
+    if (both.size === 1) {
+      const one = { ...b, sources: both, destinations: both };
+      return cutAll([b], [one]);
+    }
+    return [b];
+  });
+}
