@@ -5,7 +5,7 @@ import type { Attempt, Bench, Step } from '#core/bench';
 import type { ExpectStatement, Who } from '#core/notation';
 import { Reach, judgeOnSets } from '#core/reach';
 import type { Point } from '#core/reach';
-import { addressesFor, kindOf, outsideOf } from '#core/semantics';
+import { addressesFor, kindOf, lookUp, outsideOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import { foresee, interfaceNamed, stationsOf } from '#core/site';
 import { endOf, isEnd } from './explain';
@@ -160,6 +160,16 @@ function forge(bench: Bench, witness: Witness): readonly Step[] {
   const mark = bench.newMark();
   if (bench.forge(witness.arrival.name, witness, mark)) bench.scheduler.pass(4000);
   return bench.stepsOf(mark);
+}
+
+/** Whether a try left by the uplink that carries the default route of where it arrived. */
+function byActive(bench: Bench, t: Try, target: Ip): boolean {
+  const own = bench.stepsOf(t.mark).filter((s) => s.node === bench.box.name);
+  const arrival = own.find((s) => s.code === 'arrived')?.interface;
+  const table = bench.site.interfaces.find((i) => i.name === arrival)?.table ?? 'main';
+  return (
+    own.find((s) => s.code === 'routed')?.interface === lookUp(bench.box.routes(), table, target)?.interface
+  );
 }
 
 /** Whether such a flow gets through the box. */
@@ -363,8 +373,11 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
           if (!t) continue;
           finishAll(bench, [t]);
           first ??= t;
-          seen = seenBy(bench, t.mark);
-          if (seen !== undefined) break;
+          const now = seenBy(bench, t.mark);
+          // The active uplink counts before one that a statement of sending chose.
+          const usual = byActive(bench, t, target);
+          if (now !== undefined && (usual || seen === undefined)) seen = now;
+          if (now !== undefined && usual) break;
         }
         if (seen === undefined) return fail('promise-not-reached', first ? told(first) : {});
         if (seen !== promise.address)

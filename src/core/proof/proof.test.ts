@@ -144,6 +144,7 @@ expect desk answers ping from pc
 expect shop answers ping from server
 expect line answers ping from server
 expect office reaches 203.0.113.77
+expect office reaches 10.99.0.1
 `;
     const { promises } = prove(siteFrom(text));
     expect(promises.map((p) => p.result)).to.deep.equal([
@@ -154,6 +155,7 @@ expect office reaches 203.0.113.77
       'fail',
       'pass',
       'fail',
+      'pass',
       'pass',
       'pass',
       'pass',

@@ -295,7 +295,10 @@ function leavesAs(reach: Reach, from: Who, address: Ip): Fault | undefined {
       const point = pointOf({ sources: stuck, destinations, services: ServiceSet.askable });
       return whyLost(reach, point, group, goals[0]!, passing, family);
     }
-    for (const x of askable) {
+    // The active uplink counts before one that a statement of sending chose.
+    const usual = askable.filter((x) => isUsual(reach, p, x, family));
+    const chosen = askable.filter((x) => !usual.includes(x) && !isMet(x, usual));
+    for (const x of [...usual, ...chosen]) {
       const via = x.outcome?.route?.via;
       const out = x.outcome?.departure;
       const line = out && via !== undefined ? reach.delivery.lineTo(out, family, via) : undefined;
@@ -315,6 +318,17 @@ function leavesAs(reach: Reach, from: Who, address: Ip): Fault | undefined {
   }
   return undefined;
 }
+
+/** Whether flows leave by the uplink that carries the default route of their table. */
+function isUsual(reach: Reach, from: Place, x: Passing, family: Family): boolean {
+  const first = x.flows.destinations.ranges[0]!.first;
+  const way = reach.follower.waysOf(from.at.table, family).find((w) => w.destinations.has(first));
+  return !!way?.route && way.route.interface === x.outcome?.departure?.name;
+}
+
+/** Whether all sources of some flows also have others. */
+const isMet = (x: Passing, others: readonly Passing[]): boolean =>
+  x.flows.sources.within(others.reduce((set, o) => set.union(o.flows.sources), IpSet.empty));
 
 function answersPing(reach: Reach, from: Who, name: string): Fault | undefined {
   const { site, prospects } = reach.ground;
