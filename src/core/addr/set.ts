@@ -2,7 +2,7 @@ import { compareIp, isIpv4, offsetIp } from './ip';
 import type { Family, Ip } from './ip';
 import { mustPrefix, prefixRange } from './prefix';
 import type { Prefix } from './prefix';
-import { rangeContains, rangeSize } from './range';
+import { rangeSize } from './range';
 import type { Range } from './range';
 
 /**
@@ -59,6 +59,12 @@ export class IpSet {
     return (this.keyed ??= this.ranges.map((r) => `${r.first}-${r.last}`).join(','));
   }
 
+  /** The address of a set that holds one only. */
+  get single(): Ip | undefined {
+    const [range] = this.ranges;
+    return this.ranges.length === 1 && range!.first === range!.last ? range!.first : undefined;
+  }
+
   get isEmpty(): boolean {
     return this.ranges.length === 0;
   }
@@ -69,7 +75,16 @@ export class IpSet {
   }
 
   has(address: Ip): boolean {
-    return this.ranges.some((range) => rangeContains(range, address));
+    let low = 0;
+    let high = this.ranges.length - 1;
+    while (low <= high) {
+      const middle = (low + high) >> 1;
+      const range = this.ranges[middle]!;
+      if (compareIp(address, range.first) < 0) high = middle - 1;
+      else if (compareIp(address, range.last) > 0) low = middle + 1;
+      else return true;
+    }
+    return false;
   }
 
   /** The addresses of one family. */
@@ -93,6 +108,8 @@ export class IpSet {
   /** This set without another's addresses; itself where they share none. */
   minus(other: IpSet): IpSet {
     if (!this.ranges.length || !other.ranges.length) return this;
+    const { single } = this;
+    if (single !== undefined) return other.has(single) ? IpSet.empty : this;
     const out: Range[] = [];
     let cutAny = false;
     let j = 0;
@@ -114,6 +131,8 @@ export class IpSet {
   /** What both sets hold; this set itself where all of it is in the other. */
   intersect(other: IpSet): IpSet {
     if (this === other || !this.ranges.length) return this;
+    const { single } = this;
+    if (single !== undefined) return other.has(single) ? this : IpSet.empty;
     const out: Range[] = [];
     let whole = true;
     let j = 0;

@@ -1,6 +1,6 @@
 /** Blocks of flows: every source with every destination for every service. Regions are lists of blocks that share no flow. */
-import { ServiceSet } from '#core/addr';
-import type { FlowService, Ip, IpSet } from '#core/addr';
+import { IpSet } from '#core/addr';
+import type { FlowService, Ip, ServiceSet } from '#core/addr';
 
 export interface Block {
   readonly sources: IpSet;
@@ -61,13 +61,18 @@ export const has = (b: Block, p: Point): boolean =>
 /** Joins blocks that differ in one dimension only, as far as one pass finds them. */
 export function tidy(region: Region): Region {
   if (region.length < 2) return region;
-  const bySides = new Map<string, Block>();
+  const bySides = new Map<string, Block[]>();
   for (const b of region) {
-    const key = `${b.sources.key}|${b.services.key}`;
+    const key = `${b.services.key}|${b.sources.key}`;
     const same = bySides.get(key);
-    bySides.set(key, same ? { ...b, destinations: same.destinations.union(b.destinations) } : b);
+    if (same) same.push(b);
+    else bySides.set(key, [b]);
   }
-  return [...bySides.values()];
+  return [...bySides.values()].map((same) =>
+    same.length === 1
+      ? same[0]!
+      : { ...same[0]!, destinations: IpSet.of(same.flatMap((b) => b.destinations.ranges)) },
+  );
 }
 
 /** One flow of a block: a source that is not its destination, where there is one. */

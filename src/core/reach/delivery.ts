@@ -25,7 +25,16 @@ interface Line {
   readonly inbound: IpSet;
 }
 
+/** Where a place's packets go: those to the box, and the network in which it knows neighbours. */
+export interface Sending {
+  readonly destinations: IpSet;
+  readonly onLink: IpSet;
+}
+
 export class Delivery {
+  private readonly sending = new WeakMap<Place, Sending>();
+  private readonly routed = new WeakMap<Place, Sending>();
+  private readonly answering = new WeakMap<Place, IpSet>();
   private readonly claimed = new Map<string, IpSet>();
   private readonly lines = new Map<string, readonly Line[]>();
   private readonly backs = new Map<string, IpSet>();
@@ -125,7 +134,14 @@ export class Delivery {
   }
 
   /** The destinations for which a place sends a packet to the box, and not to a neighbour or nowhere. */
-  sendsToBox(place: Place, family: Family, source: Source): { destinations: IpSet; onLink: IpSet } {
+  sendsToBox(place: Place, family: Family, source: Source): Sending {
+    const kept = source === 'routed' ? this.routed : this.sending;
+    let known = kept.get(place);
+    if (!known) kept.set(place, (known = this.sendingOf(place, family, source)));
+    return known;
+  }
+
+  private sendingOf(place: Place, family: Family, source: Source): Sending {
     const claims = this.claims(place.at);
     const { station } = place;
     if (station) {
@@ -150,6 +166,13 @@ export class Delivery {
    * provider's line.
    */
   answersTo(place: Place, family: Family, via: Ip | undefined): IpSet {
+    if (place.at.uplink) return this.answersOf(place, family, via);
+    let known = this.answering.get(place);
+    if (!known) this.answering.set(place, (known = this.answersOf(place, family, via)));
+    return known;
+  }
+
+  private answersOf(place: Place, family: Family, via: Ip | undefined): IpSet {
     const claims = this.claims(place.at);
     const { station } = place;
     if (station) {

@@ -56,6 +56,12 @@ export interface Outcome {
   readonly answer?: AnswerRule;
 }
 
+/** Services of a door that lead to inside ports by one shift. */
+interface Piece {
+  readonly services: ServiceSet;
+  readonly shift: number;
+}
+
 /** Flows after a door, or as they came, with the way back to how they arrived. */
 interface Leg {
   readonly flows: Block;
@@ -75,6 +81,7 @@ type Decision =
   | { readonly flows: Block; readonly verdict: PassageRule['verdict']; readonly rule: PassageRule }
   | { readonly flows: Block; readonly verdict: 'within' | 'default' };
 
+const NOBODY: ReadonlySet<string> = new Set();
 const LOOPBACK = { 4: '127.0.0.0/8', 6: '::1/128' } as const;
 const ALL = { 4: IpSet.all(4), 6: IpSet.all(6) } as const;
 const SPECIAL = { 4: IpSet.ofPrefixes(specialPrefixes(4)), 6: IpSet.ofPrefixes(specialPrefixes(6)) } as const;
@@ -92,6 +99,15 @@ export class Follower {
   private readonly ways = new Map<string, readonly Way[]>();
   private readonly policies = new Map<string, readonly Decision[]>();
   private readonly outcomes = new Map<string, readonly Outcome[]>();
+  private readonly bySides = {
+    4: new Map<Interface, ReadonlyMap<string, readonly Outcome[]>>(),
+    6: new Map<Interface, ReadonlyMap<string, readonly Outcome[]>>(),
+  };
+  private readonly backs = new Map<string, IpSet>();
+  private readonly single = new Map<string, Map<Ip, Way>>();
+  private readonly pieces = new Map<DoorRule, readonly Piece[]>();
+  private readonly doorsAt = new Map<Ip, DoorRule[]>();
+  private readonly doored: IpSet;
   private readonly byFrom = new Map<string, readonly PassageRule[]>();
   /** The box's own addresses, by table. */
   readonly own = new Map<string, IpSet>();
@@ -112,7 +128,11 @@ export class Follower {
       list.push(...(states.get(iface.name)?.addresses.map((a) => a.address) ?? []));
     }
     for (const [table, list] of own) this.own.set(table, IpSet.ofAddresses(list));
-    for (const from of [...site.zones.map((z) => z.name)])
+    for (const door of rules.doors)
+      if (familyOf(door.inside) === familyOf(door.outside))
+        this.doorsAt.set(door.outside, [...(this.doorsAt.get(door.outside) ?? []), door]);
+    this.doored = IpSet.ofAddresses([...this.doorsAt.keys()]);
+    for (const from of site.zones.map((z) => z.name))
       this.byFrom.set(
         from,
         rules.passages.filter((r) => r.from === 'any' || r.from === from),
@@ -126,6 +146,50 @@ export class Follower {
     if (known) return known;
     const made = this.followAll(arrival, family);
     this.outcomes.set(key, made);
+    return made;
+  }
+
+  /** The names of the interfaces by which something of what arrives by one leaves without a door. */
+  departures(arrival: string, family: Family): { has(name: string): boolean } {
+    const iface = this.interfaces.get(arrival);
+    return iface ? this.sorted(iface, family) : NOBODY;
+  }
+
+  /** Of what arrives by one interface, what leaves by another without a door. */
+  crossing(arrival: Interface, departure: Interface, family: Family): readonly Outcome[] {
+    return this.sorted(arrival, family).get(departure.name) ?? [];
+  }
+
+  /** Of what arrives by an interface, what a door takes. */
+  throughDoors(arrival: Interface, door: DoorRule, family: Family): readonly Outcome[] {
+    return this.sorted(arrival, family).get(`door ${door.statement.name}`) ?? [];
+  }
+
+  /** Of what arrives by an interface, what the box answers. */
+  answered(arrival: Interface, family: Family): readonly Outcome[] {
+    return this.sorted(arrival, family).get('the box') ?? [];
+  }
+
+  private sorted(arrival: Interface, family: Family): ReadonlyMap<string, readonly Outcome[]> {
+    const bySide = this.bySides[family];
+    const known = bySide.get(arrival);
+    if (known) return known;
+    const made = new Map<string, Outcome[]>();
+    for (const o of this.follow(arrival, family)) {
+      const side =
+        o.end === 'box-answers'
+          ? 'the box'
+          : o.end !== 'departed'
+            ? undefined
+            : o.door
+              ? `door ${o.door.statement.name}`
+              : o.departure!.name;
+      if (side === undefined) continue;
+      const list = made.get(side);
+      if (list) list.push(o);
+      else made.set(side, [o]);
+    }
+    bySide.set(arrival, made);
     return made;
   }
 
@@ -150,7 +214,7 @@ export class Follower {
     const refused = own.union(LOOP[family]);
     end(sources.intersect(refused), 'own-source');
     sources = sources.minus(refused);
-    const back = this.leadingTo(family, (r) => r.table === arrival.table && r.usable);
+    const back = this.backTo(arrival.table, family);
     end(sources.minus(back), 'no-route-back', arrival.statement);
     sources = sources.intersect(back);
     if (arrival.statement.guard) {
@@ -161,12 +225,12 @@ export class Follower {
     if (sources.isEmpty) return out;
 
     // Doors first, each at its one address; what none takes goes on with the rest.
-    const doored = IpSet.ofAddresses(this.rules.doors.map((d) => d.outside)).only(family);
+    const doored = this.doored.only(family);
     const left: Block[] = [];
-    for (const { first } of doored.ranges.flatMap(singles)) {
-      let rest: Region = [{ sources, destinations: IpSet.ofAddresses([first]), services: ServiceSet.all }];
-      for (const rule of this.rules.doors)
-        if (rule.outside === first && rest.length) rest = this.throughDoor(arrival, rule, rest, family, out);
+    for (const [address, doors] of this.doorsAt) {
+      if (familyOf(address) !== family) continue;
+      let rest: Region = [{ sources, destinations: IpSet.ofAddresses([address]), services: ServiceSet.all }];
+      for (const rule of doors) if (rest.length) rest = this.throughDoor(arrival, rule, rest, family, out);
       left.push(...rest);
     }
     left.push({ sources, destinations: all.minus(doored), services: ServiceSet.all });
@@ -208,6 +272,15 @@ export class Follower {
     ).only(family);
   }
 
+  private backTo(table: string, family: Family): IpSet {
+    const key = `${family} ${table}`;
+    const known = this.backs.get(key);
+    if (known) return known;
+    const made = this.leadingTo(family, (r) => r.table === table && r.usable);
+    this.backs.set(key, made);
+    return made;
+  }
+
   private guarded(arrival: Interface, family: Family): IpSet {
     const elsewhere = this.leadingTo(
       family,
@@ -234,9 +307,8 @@ export class Follower {
   ): Region {
     const named = rule.on === undefined ? undefined : this.site.interfaces.find((i) => i.name === rule.on);
     const table = named?.table ?? arrival.table;
-    const insider = familyOf(rule.inside) === family;
     let left = region;
-    for (const { services, shift } of piecesOf(rule, family)) {
+    for (const { services, shift } of this.piecesOf(rule, family)) {
       const takes: Block = {
         sources: rule.sources?.only(family) ?? ALL[family],
         destinations: ALL[family],
@@ -244,8 +316,8 @@ export class Follower {
       };
       let taken = within(left, takes);
       if (!rule.sources && !arrival.zone?.upstream) {
-        const route = this.waysOf(table, family).find((w) => w.destinations.has(rule.inside))?.route;
-        const departure = route?.interface === undefined ? undefined : this.interfaces.get(route.interface);
+        const by = this.wayOf(table, rule.inside).route?.interface;
+        const departure = by === undefined ? undefined : this.interfaces.get(by);
         taken = departure
           ? taken.flatMap((flows) =>
               this.decide(arrival, departure, inside(flows, rule, shift))
@@ -263,8 +335,7 @@ export class Follower {
       }
       for (const flows of taken) {
         left = cut(left, flows);
-        if (insider)
-          this.route(
+        this.route(
             arrival,
             { flows: inside(flows, rule, shift), table, door: rule, shift, asked: flows.destinations },
             family,
@@ -276,6 +347,26 @@ export class Follower {
   }
 
   // ---- step 8
+
+  /** The way that one address is reached from a table. */
+  private wayOf(table: string, address: Ip): Way {
+    let known = this.single.get(table);
+    if (!known) this.single.set(table, (known = new Map()));
+    let way = known.get(address);
+    if (!way) {
+      way = this.waysOf(table, familyOf(address)).find((w) => w.destinations.has(address))!;
+      known.set(address, way);
+    }
+    return way;
+  }
+
+  private piecesOf(rule: DoorRule, family: Family): readonly Piece[] {
+    const known = this.pieces.get(rule);
+    if (known) return known;
+    const made = piecesOf(rule, family);
+    this.pieces.set(rule, made);
+    return made;
+  }
 
   /** Every address of a family, by the route that is taken to it. */
   waysOf(table: string, family: Family): readonly Way[] {
@@ -325,7 +416,9 @@ export class Follower {
   }
 
   private route(arrival: Interface, leg: Leg, family: Family, out: Outcome[]): void {
-    for (const way of this.waysOf(leg.table, family)) {
+    const only = leg.flows.destinations.single;
+    const ways = only === undefined ? this.waysOf(leg.table, family) : [this.wayOf(leg.table, only)];
+    for (const way of ways) {
       const destinations = leg.flows.destinations.intersect(way.destinations);
       if (destinations.isEmpty) continue;
       const piece: Leg = { ...leg, flows: { ...leg.flows, destinations } };
@@ -522,7 +615,7 @@ function shownBy(rule: LeaveRule, own: readonly Prefix[]): Ip | undefined {
 }
 
 /** The services of a door in pieces that lead to inside ports by one shift each. */
-function piecesOf(rule: DoorRule, family: Family): { services: ServiceSet; shift: number }[] {
+function piecesOf(rule: DoorRule, family: Family): Piece[] {
   type Ports = Extract<ServiceItem, { kind: 'ports' }>;
   const ports = (items: readonly ServiceItem[]) => items.filter((s): s is Ports => s.kind === 'ports');
   const to = ports(rule.insideServices);
@@ -537,12 +630,3 @@ function piecesOf(rule: DoorRule, family: Family): { services: ServiceSet; shift
   if (!left.isEmpty) out.push({ services: left, shift: 0 });
   return out;
 }
-
-const singles = (r: { first: Ip; last: Ip }): { first: Ip }[] => {
-  const out: { first: Ip }[] = [];
-  for (let a = r.first as number | bigint; a <= r.last;) {
-    out.push({ first: a as Ip });
-    a = typeof a === 'number' ? a + 1 : a + 1n;
-  }
-  return out;
-};

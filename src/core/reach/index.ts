@@ -6,5 +6,7 @@ export type { Block, Point, Region } from './block';
 export { FAMILIES, Reach } from './reach';
 export type { Passing } from './reach';
 export type { Place } from './places';
+export { ReachTable, compareReach } from './table';
+export type { Cell, ReachChange, ReachEnd } from './table';
 export { doorPlaces, judgeOnSets } from './promise';
 export type { PromiseOnSets, Why } from './promise';

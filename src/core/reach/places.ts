@@ -66,11 +66,27 @@ function behind(g: Ground, iface: Interface): { near: IpSet; far: IpSet } {
   return { near, far };
 }
 
-/** The places of one interface, its stations each on their own. */
-export function placesAt(g: Ground, iface: Interface, family: Family, among?: IpSet): Place[] {
+/** Places of interfaces, kept for as long as their ground is. */
+const gathered = new WeakMap<Ground, Map<string, readonly Place[]>>();
+
+/** The places of one interface, its stations each on their own; with `among`, only what they have of it. */
+export function placesAt(g: Ground, iface: Interface, family: Family, among?: IpSet): readonly Place[] {
+  let mine = gathered.get(g);
+  if (!mine) gathered.set(g, (mine = new Map()));
+  const key = `${family} ${iface.name}`;
+  let all = mine.get(key);
+  if (!all) mine.set(key, (all = gather(g, iface, family)));
+  if (!among) return all;
+  return all.flatMap((place) => {
+    const addresses = place.addresses.intersect(among);
+    return addresses.isEmpty ? [] : [{ ...place, addresses }];
+  });
+}
+
+function gather(g: Ground, iface: Interface, family: Family): Place[] {
   const out: Place[] = [];
   const add = (addresses: IpSet, beyond: boolean, more: Partial<Place> = {}) => {
-    const mine = (among ? addresses.intersect(among) : addresses).only(family);
+    const mine = addresses.only(family);
     if (!mine.isEmpty) out.push({ at: iface, addresses: mine, beyond, ...more });
   };
   const sitting = stationsOf(g.wiring, iface).filter(
@@ -153,7 +169,7 @@ export function placesOf(g: Ground, who: Who, family: Family): Place[] {
           const known = site.knowns.find((k) => k.name === who.name)!;
           const set = IpSet.of(known.items.map((i) => i.value.range)).only(family);
           const at = live.find((i) => i.name === known.behind?.name);
-          return at ? placesAt(g, at, family, set) : amid(g, set, family);
+          return at ? [...placesAt(g, at, family, set)] : amid(g, set, family);
         }
         case 'far':
           return internetPlaces(g, family, addressesFor(site, g.wiring, g.prospects, who));

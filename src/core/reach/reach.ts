@@ -59,6 +59,8 @@ export class Reach {
 
   /** The flows that get from one place to another, doors left out. */
   passings(from: Place, to: Place, family: Family, source: Source): Passing[] {
+    const crossing = this.follower.crossing(from.at, to.at, family);
+    if (!crossing.length && from.at !== to.at) return [];
     const out: Passing[] = [];
     const { delivery } = this;
     const sent = delivery.sendsToBox(from, family, source);
@@ -76,8 +78,7 @@ export class Reach {
       if (!destinations.isEmpty && !distant.sources.isEmpty)
         out.push({ flows: distant, answered: this.returnsAsNew(distant, from, to, family) });
     }
-    for (const outcome of this.follower.follow(from.at, family)) {
-      if (outcome.end !== 'departed' || outcome.departure !== to.at || outcome.door) continue;
+    for (const outcome of crossing) {
       const flows = meet(outcome.flows, { ...all, destinations: to.addresses.intersect(sent.destinations) });
       if (flows) out.push(...this.delivered(outcome, flows, from, to, family));
     }
@@ -91,9 +92,7 @@ export class Reach {
       destinations: flows.sources,
       services: ServiceSet.of([{ kind: 'ports', proto: PROTO.udp, first: 49152, last: 65535 }], family),
     };
-    const passing = this.follower
-      .follow(to.at, family)
-      .filter((o) => o.end === 'departed' && o.departure === from.at && !o.door && o.shown === undefined);
+    const passing = this.follower.crossing(to.at, from.at, family).filter((o) => o.shown === undefined);
     const left = cutAll(
       [wanted],
       passing.map((o) => o.flows),
@@ -104,15 +103,16 @@ export class Reach {
 
   /** The flows that get from one place through a door to another. */
   through(door: DoorRule, from: Place, to: Place, family: Family, source: Source): Passing[] {
+    const taken = this.follower.throughDoors(from.at, door, family);
+    if (!taken.length || !to.addresses.has(door.inside)) return [];
     const sent = this.delivery.sendsToBox(from, family, source);
     const asked: Block = {
       sources: from.addresses,
       destinations: sent.destinations,
       services: ServiceSet.all,
     };
-    if (!to.addresses.has(door.inside)) return [];
-    return this.follower.follow(from.at, family).flatMap((outcome) => {
-      if (outcome.door !== door || outcome.end !== 'departed' || outcome.departure !== to.at) return [];
+    return taken.flatMap((outcome) => {
+      if (outcome.departure !== to.at) return [];
       const flows = meet(outcome.flows, asked);
       return flows ? this.delivered(outcome, flows, from, to, family) : [];
     });
@@ -126,8 +126,7 @@ export class Reach {
       destinations: addresses.intersect(sent.destinations),
       services: ServiceSet.all,
     };
-    return this.follower.follow(from.at, family).flatMap((outcome) => {
-      if (outcome.end !== 'box-answers') return [];
+    return this.follower.answered(from.at, family).flatMap((outcome) => {
       const flows = meet(outcome.flows, asked);
       if (!flows) return [];
       const sources = flows.sources.intersect(this.delivery.backBy(from.at, family));
