@@ -5,6 +5,7 @@ import { convert, handoff, readBox } from './formats';
 import { Unusable } from './input';
 import type { Outcome } from './outcome';
 import { proveFiles } from './prove';
+import { reachOf } from './reach';
 import { serve } from './serve';
 import { traceFiles } from './trace';
 
@@ -54,6 +55,9 @@ function program(report: (outcome: Outcome, json: boolean) => void): Command {
         o: DrillOptions & { json?: boolean; from: string; to: string; service?: string; pcapng?: string },
       ) => report(traceFiles(files, { ...o, drill: { cut: o.cut, dead: o.dead } }), !!o.json),
     );
+  command('reach <files...>', 'who gets to whom with what, for every pair, without the bench').action(
+    (files: string[], o: { json?: boolean }) => report(reachOf(files), !!o.json),
+  );
   command('read-handoff <file>', 'reads a provider’s sheet')
     .option('--name <name>', 'name of the interface')
     .option('--port <port>', 'its port')

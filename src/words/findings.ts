@@ -1,6 +1,7 @@
 /** Findings in sentences: what is wrong with the values in it, and why it matters. */
 import type { Code, Finding, Mend } from '#core/findings';
 import { fill } from './fill';
+import { whyText } from './reach';
 
 /** `{name}` stands for a value; `{name?text}` for the text only where the value is not empty. */
 export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
@@ -132,6 +133,7 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
   'leave-missing':
     '{sources} of {name} may go out by {out} but keeps its private address there: the provider drops it',
   'leave-foreign': '{address} is not an address that {out} has ({nets}): answers to it never come back',
+  'expectation-failed': '“{text}” does not hold: {reason}',
   'leave-shadowed': 'this takes nothing: line {line} ({by}) takes all of it first',
 };
 
@@ -194,8 +196,8 @@ export const MEND_TEXTS: Readonly<Record<string, string>> = {
 };
 
 /** The sentence of a finding. */
-export const findingText = (finding: Pick<Finding, 'code' | 'values'>): string =>
-  fill(FINDING_TEXTS[finding.code], finding.values);
+export const findingText = ({ code, values }: Pick<Finding, 'code' | 'values'>): string =>
+  fill(FINDING_TEXTS[code], code === 'expectation-failed' ? { ...values, reason: whyText(values) } : values);
 
 /** The label of a mend. */
 export const mendText = (mend: Pick<Mend, 'what' | 'values'>): string =>

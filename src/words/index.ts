@@ -14,4 +14,5 @@ export {
 } from './proof';
 export { CONTRADICTION_TEXTS, MISSING_TEXTS, contradictionText, ledgerOf } from './handoff';
 export { REFUSALS, changeTexts } from './change';
+export { WHY_TEXTS, cellText, changeOfReachText, endText, serviceWords, whyText } from './reach';
 export { wayText } from './way';

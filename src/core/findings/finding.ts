@@ -1,5 +1,6 @@
 /** Findings as data: codes with values and mends; the sentences are made elsewhere. */
 import type { FileChange, Span, Statement } from '#core/notation';
+import type { Reach } from '#core/reach';
 import type { Rules, Route } from '#core/semantics';
 import type { Prospects, Site, Wiring } from '#core/site';
 
@@ -103,6 +104,7 @@ export const SEVERITIES = {
   'leave-missing': 'error',
   'leave-foreign': 'error',
   'leave-shadowed': 'warning',
+  'expectation-failed': 'error',
 } as const satisfies Readonly<Record<string, Severity>>;
 
 export type Code = keyof typeof SEVERITIES;
@@ -144,6 +146,8 @@ export interface Context {
   readonly wiring: Wiring;
   readonly prospects: Prospects;
   readonly rules: Rules;
+  /** What passes between any two places, with every uplink live. */
+  readonly reach: Reach;
   /** With every uplink live. */
   readonly routes: readonly Route[];
   readonly observed: Observed;

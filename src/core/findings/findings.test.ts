@@ -782,6 +782,14 @@ const ROWS: readonly Row[] = [
     near: good([LEAVE, `leave office > line: as 198.51.100.19\n${LEAVE}`]),
     mend: true,
   },
+  // promises
+  {
+    code: 'expectation-failed',
+    raise: more('passage office > world: drop tcp 25', 'expect office never reaches internet tcp 443'),
+    near: more('expect office reaches internet tcp 443'),
+    subject: 'expect/office never reaches internet tcp 443#1',
+    says: /10\.61\.20\.\d+ reaches .* with tcp 443 by passage\/office>world#1, line 6/,
+  },
 ];
 
 describe('findings', () => {

@@ -336,11 +336,11 @@ export class Follower {
       for (const flows of taken) {
         left = cut(left, flows);
         this.route(
-            arrival,
-            { flows: inside(flows, rule, shift), table, door: rule, shift, asked: flows.destinations },
-            family,
-            out,
-          );
+          arrival,
+          { flows: inside(flows, rule, shift), table, door: rule, shift, asked: flows.destinations },
+          family,
+          out,
+        );
       }
     }
     return left;

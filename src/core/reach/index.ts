@@ -8,5 +8,6 @@ export type { Passing } from './reach';
 export type { Place } from './places';
 export { ReachTable, compareReach } from './table';
 export type { Cell, ReachChange, ReachEnd } from './table';
+export { becauseOf } from './because';
 export { doorPlaces, judgeOnSets } from './promise';
 export type { PromiseOnSets, Why } from './promise';

@@ -168,7 +168,8 @@ export class ReachTable {
   }
 
   private part(from: Atom, to: Atom): Part {
-    if (from.atom === 'interface' && to.atom === 'interface' && !this.meets(from.name, to.name)) return NONE;
+    if (from.atom === 'interface' && to.atom === 'interface' && !this.meets(from.name, to.name))
+      return FAMILIES.some((f) => this.groups(from, f).length && this.groups(to, f).length) ? NONE : UNASKED;
     const key = `${keyOf(from)}>${keyOf(to)}`;
     return this.remember(key, () =>
       this.joinGroups(from, (family, origin) =>

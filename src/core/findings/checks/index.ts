@@ -68,6 +68,7 @@ import { passageOpen } from './passing/passage-open';
 import { passageShadowed } from './passing/passage-shadowed';
 import { upstreamInward } from './passing/upstream-inward';
 import { v6Open } from './passing/v6-open';
+import { expectationFailed } from './promises/expectation-failed';
 import { nameTwice } from './reading/name-twice';
 import { nameUnknown } from './reading/name-unknown';
 import { notWorkedYet } from './reading/not-worked-yet';
@@ -158,6 +159,7 @@ export const CHECKS: readonly Check[] = [
   passageShadowed,
   upstreamInward,
   v6Open,
+  expectationFailed,
   nameTwice,
   nameUnknown,
   notWorkedYet,

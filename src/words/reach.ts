@@ -1,0 +1,80 @@
+/** What the reach says, in words: services as people read them, promises that fail, differences. */
+import { formatServices } from '#core/addr';
+import type { ServiceItem, ServiceSet } from '#core/addr';
+import type { Cell, ReachChange, ReachEnd } from '#core/reach';
+import { fill } from './fill';
+
+/** Why a promise does not hold for all flows. */
+export const WHY_TEXTS: Readonly<Record<string, string>> = {
+  'not-spoken': 'IPv6 is not spoken on {through}',
+  'own-source': '{source} is an address of the box itself',
+  'no-route-back': 'no route leads back to {source}, so the box refuses it on {through}',
+  guard: 'guard on {through} refuses the source {source}',
+  'box-silent': '{through} does not answer {service} to {source}',
+  nowhere: '{destination} is nobody’s address',
+  'send-never': '{statement}, line {line}, never sends {source} that way',
+  'no-route': 'no route leads to {destination} in table {table}',
+  dropped: '{source} to {destination} with {service} is swallowed by {statement}, line {line}',
+  'dropped-default': '{source} to {destination} with {service}: no passage lets it pass',
+  'dropped-within': '{source} to {destination}: zone {zones} lets nothing pass within, line {line}',
+  rejected: '{source} to {destination} with {service} is turned away by {statement}, line {line}',
+  'left-never': '{statement}, line {line}, says that {source} never goes out that way',
+  'never-sent': '{source} has no way to {destination}',
+  'no-answer': '{destination} is reached from {source}, shown as {shown}, but no answer comes back',
+  'not-carried': 'the provider does not carry {shown}, which {source} shows towards {destination}',
+  'not-accepted': '{target} is reached, but does not take {service}',
+  arrives: '{source} reaches {destination} with {service}{line? by {statement}, line {line}}',
+  shows: '{source} is shown as {shown}',
+  'no-source': 'nobody stands for its source',
+  'no-target': 'nobody stands for its target',
+  'no-pair': 'there is no pair to ask',
+};
+
+/** The sentence for a promise that fails. */
+export const whyText = (values: Readonly<Record<string, string>>): string =>
+  fill(WHY_TEXTS[values.why ?? ''] ?? 'it does not', values);
+
+const WEB = new Set(['6 80', '6 443']);
+
+/** Services in a few words for a cell: `everything`, `web names +3`. */
+export function serviceWords(services: ServiceSet, most = 3): string {
+  const items = services.toServices();
+  if (!items.length) return '';
+  if (items[0]!.kind === 'any') return 'everything';
+  const words = new Set<string>();
+  const single = (i: ServiceItem) =>
+    i.kind === 'ports' && i.first === i.last ? `${i.proto} ${i.first}` : '';
+  for (const item of items) {
+    const key = single(item);
+    if (WEB.has(key)) words.add('web');
+    else if (key === '6 53' || key === '17 53') words.add('names');
+    else words.add(formatServices([item]));
+  }
+  const list = [...words];
+  // What leaves out a few ports is shorter said by what it leaves out.
+  const whole = services.toText();
+  if (whole.startsWith('any but')) return `everything but ${whole.slice(8)}`;
+  return list.length <= most ? list.join(' ') : `${list.slice(0, most).join(' ')} +${list.length - most}`;
+}
+
+/** A cell in words. */
+export const cellText = (cell: Cell): string =>
+  cell.verdict === 'none'
+    ? '·'
+    : cell.verdict === 'all'
+      ? 'everything'
+      : `${serviceWords(cell.services)}${cell.everywhere.equals(cell.services) ? '' : ', some hosts'}`;
+
+/** An end by its name, with its kind where that is not plain. */
+export const endText = (end: ReachEnd): string =>
+  end.kind === 'box' ? 'the box' : end.kind === 'door' ? `door ${end.name}` : end.name;
+
+/** A difference of reach in one sentence. */
+export function changeOfReachText(change: ReachChange): string {
+  const who = change.whole ? '' : 'some of ';
+  const services = serviceWords(change.services, 4);
+  const what = services === 'everything' ? '' : ` with ${services}`;
+  return change.what === 'opened'
+    ? `${who}${endText(change.from)} can now reach ${endText(change.to)}${what}`
+    : `${who}${endText(change.from)} no longer reaches ${endText(change.to)}${what}`;
+}
