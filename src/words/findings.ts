@@ -133,6 +133,21 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
   'leave-missing':
     '{sources} of {name} may go out by {out} but keeps its private address there: the provider drops it',
   'leave-foreign': '{address} is not an address that {out} has ({nets}): answers to it never come back',
+  'leave-lost-on-failover':
+    '{who} leaves as {address} by {uplink}, but by {other} only {line?the general statement in line {line} takes it}{line!its own address is shown}: after a failover the world sees another address',
+  'door-foreign': '{address} is in no network of an uplink ({nets}): nobody outside is led to this door',
+  'door-clash':
+    'door {name} and {other} (line {line}) both take {services} at {address}: only one of them is heard',
+  'door-to-nowhere':
+    'door {name} leads to {inside}{own?, which is an address of the box on {own}}{many?, which is not one address}{lost?, but no network inside has it}',
+  'door-ambiguous': 'door {name} leads to {inside}, which exists on {homes}: say on which',
+  'door-to-lent':
+    'door {name} leads to {inside}, which the pool of {pool} lends to whoever asks: one day somebody else stands behind the door',
+  'door-not-listening':
+    'door {name} leads to {station} ({inside}), which {services?does not listen to {services}}{services!listens to nothing}: it has {listens}',
+  'door-lost-on-failover':
+    'door {name} is at {address} of {uplink}; when {uplink} is dead, nobody gets in by {others}',
+  'door-leaves-elsewhere': '{inside} is reached at {address}, but shows {shown} in what it begins itself',
   'expectation-failed': '“{text}” does not hold: {reason}',
   'leave-shadowed': 'this takes nothing: line {line} ({by}) takes all of it first',
 };
@@ -192,6 +207,11 @@ export const MEND_TEXTS: Readonly<Record<string, string>> = {
   'move-before': 'move it before line {line}',
   'remove-statement': 'take line {line} out',
   'add-leave': 'add “{text}”',
+  'door-at': 'use {address}, which is free',
+  'door-at-interface': 'use the address of {name}',
+  'door-on': 'say that it is on {name}',
+  'keep-for': 'keep {address} for {who}',
+  'add-statement': 'add “{text}”',
   'leave-as-interface': 'leave as the address of {name}',
 };
 

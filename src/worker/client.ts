@@ -18,6 +18,7 @@ export interface WorkerClient {
   derive(request: DeriveRequest): void;
   ask(request: AskRequest): Promise<Answer>;
   check(files: readonly TextFile[]): Promise<FindingView[]>;
+  compare(before: readonly TextFile[], after: readonly TextFile[]): Promise<string[]>;
   close(): void;
 }
 
@@ -64,6 +65,7 @@ export function startWorker(
     },
     ask: (request) => api.ask(request),
     check: (files) => api.check(files),
+    compare: (before, after) => api.compare(before, after),
     close: () => worker.terminate(),
   };
 }

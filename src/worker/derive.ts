@@ -7,6 +7,7 @@ import { bootBench, proveOn, traceFlow } from '#core/proof';
 import { buildSite, documentOf } from '#core/site';
 import type { Site } from '#core/site';
 import { stepText, traceFaultText, traceText } from '#words';
+import { reachChanges, reachView } from './reach';
 import type {
   Answer,
   AskRequest,
@@ -70,12 +71,17 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
       Object.assign(last, { key, proof: proofOf(siteOf(request.running), request.drill) });
   }
   const running = request.running && last.proof;
-  return { generation: request.generation, findings, draft, running, took: clock() - start };
+  const reach = reachView(site, request.running && siteOf(request.running));
+  return { generation: request.generation, findings, draft, reach, running, took: clock() - start };
 }
 
 /** The findings of texts, without a proof. */
 export const check = (files: readonly TextFile[]): FindingView[] =>
   findAll(contextOf(siteOf(files))).map(viewOf);
+
+/** What another text would change of the reach, in sentences. */
+export const compare = (before: readonly TextFile[], after: readonly TextFile[]): string[] =>
+  reachChanges(siteOf(before), siteOf(after));
 
 /** Follows one flow on the bench. */
 export function ask(request: AskRequest): Answer {

@@ -1,6 +1,6 @@
 /** The worker's entry: offers its work to the page. */
 import { expose } from 'comlink';
-import { ask, check, derive, find } from './derive';
+import { ask, check, compare, derive, find } from './derive';
 import type { Remembered } from './derive';
 import type { WorkerApi } from './protocol';
 
@@ -10,5 +10,6 @@ const api: WorkerApi = {
   derive: (request) => derive(request, () => performance.now(), last),
   ask,
   check,
+  compare,
 };
 expose(api);

@@ -1,5 +1,6 @@
 /** What the page and its worker say to one another. Plain data both ways. */
 import type { Finding } from '#core/findings';
+import type { ReachEnd } from '#core/reach';
 import type { DeskLadder, LeaseSeen, RouteSeen, StageResult, UplinkLadder } from '#core/proof';
 
 export interface TextFile {
@@ -43,10 +44,63 @@ export interface FindingView extends Omit<Finding, 'others'> {
   readonly others: readonly { readonly subject: string; readonly file: string; readonly line: number }[];
 }
 
+/** One cell of the reach table; ends by their place in the lists. Cells with nothing in them are left out. */
+export interface ReachCellView {
+  readonly from: number;
+  readonly to: number;
+  readonly verdict: 'all' | 'some' | 'none';
+  readonly text: string;
+  /** What it says of the running box, where that differs. */
+  readonly was?: string;
+  /** A service to ask the bench with. */
+  readonly ask: string;
+  /** The services in the notation. */
+  readonly services: string;
+  readonly lines: readonly { readonly subject: string; readonly file: string; readonly line: number }[];
+  readonly leavesAs?: string;
+}
+
+export interface ReachEndView extends ReachEnd {
+  readonly text: string;
+}
+
+/** A statement behind a ribbon. */
+export interface TakingView {
+  readonly subject: string;
+  readonly file: string;
+  readonly line: number;
+  readonly text: string;
+  readonly verdict: 'allow' | 'drop' | 'reject';
+  /** What it is the first to take; empty where earlier ones took all. */
+  readonly takes: string;
+  /** Lines of the earlier statements that took some of it. */
+  readonly after: readonly number[];
+}
+
+/** What passes from one zone to another, and by which statements. */
+export interface RibbonView {
+  readonly from: string;
+  readonly to: string;
+  /** Empty where nothing passes. */
+  readonly text: string;
+  readonly leavesAs?: string;
+  readonly statements: readonly TakingView[];
+}
+
+export interface ReachView {
+  readonly sources: readonly ReachEndView[];
+  readonly destinations: readonly ReachEndView[];
+  readonly cells: readonly ReachCellView[];
+  readonly ribbons: readonly RibbonView[];
+  /** How the draft differs from what runs, in sentences. */
+  readonly changes: readonly string[];
+}
+
 export interface Derived {
   readonly generation: number;
   readonly findings: readonly FindingView[];
   readonly draft: ProofView;
+  readonly reach: ReachView;
   /** Absent where running is the same as the draft. */
   readonly running?: ProofView;
   /** Milliseconds the worker took for findings and proofs. */
@@ -91,4 +145,6 @@ export interface WorkerApi {
   ask(request: AskRequest): Answer;
   /** The findings of a text that is only being thought of. */
   check(files: readonly TextFile[]): FindingView[];
+  /** What a text that is only being thought of would change of the reach, in sentences. */
+  compare(before: readonly TextFile[], after: readonly TextFile[]): string[];
 }

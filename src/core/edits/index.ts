@@ -1,6 +1,6 @@
 /** What people want done to a site, as text changes that know its meaning. */
 export { addStatement, changeClauses, dropStatement, homeOf, joinChanges } from './change';
-export { mapAddresses, moveSubnet, textOf } from './renumber';
+export { mapAddresses, moveSubnet, textOf, wordsOf } from './renumber';
 export { interfaceText, moveToPort, moveToZone, rename } from './views';
 export { readSaid } from './said';
 export type { Said } from './said';

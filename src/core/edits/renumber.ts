@@ -77,5 +77,13 @@ const meant = (text: string, base: Ipv4 | undefined): Ipv4 | undefined =>
   resolveShort(text, base) as Ipv4 | undefined;
 
 /** The text of a statement as it stands. */
+/** A stretch of a statement as it is written. */
+export const wordsOf = (
+  site: Site,
+  statement: Statement,
+  at: { readonly start: number; readonly end: number },
+) => documentOf(site, statement).text.slice(at.start, at.end);
+
+/** The text of a statement. */
 export const textOf = (site: Site, statement: Statement): string =>
   documentOf(site, statement).text.slice(statement.start, statement.end);

@@ -104,6 +104,15 @@ export const SEVERITIES = {
   'leave-missing': 'error',
   'leave-foreign': 'error',
   'leave-shadowed': 'warning',
+  'leave-lost-on-failover': 'warning',
+  'door-foreign': 'error',
+  'door-clash': 'error',
+  'door-to-nowhere': 'error',
+  'door-ambiguous': 'error',
+  'door-to-lent': 'warning',
+  'door-not-listening': 'advice',
+  'door-lost-on-failover': 'warning',
+  'door-leaves-elsewhere': 'advice',
   'expectation-failed': 'error',
 } as const satisfies Readonly<Record<string, Severity>>;
 

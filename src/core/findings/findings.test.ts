@@ -43,6 +43,15 @@ const dual = (...lines: string[]) =>
     'block6 2001:db8:1::/64, routes 2001:db8:20::/64 via 2001:db8:1::2',
   ).replace(DESK, `${DESK}, address6 2001:db8:20::1/64, advertises`)}${lines.join('\n')}\n`;
 
+const DOOR = 'door d: 198.51.100.19 tcp 443 > 10.61.20.5';
+const BLUE = [
+  'table blue:',
+  'interface lab: on p3, zone office, table blue, address 10.61.20.2/24, answers ping',
+];
+/** The office with a second uplink that takes over. */
+const spare = (...swaps: readonly (readonly [string, string])[]) =>
+  `${good(...swaps)}interface spare: on p4, zone world, address 203.0.113.2/29, gateway .1, priority 2, answers ping, guard\n`;
+
 const ROWS: readonly Row[] = [
   // reading
   {
@@ -77,12 +86,6 @@ const ROWS: readonly Row[] = [
     raise: more('known k: 192.0.2.9-192.0.2.1', 'passage office > world: drop ssh, to k'),
     near: more('known k: 192.0.2.1-192.0.2.9'),
     mend: true,
-  },
-  {
-    code: 'not-worked-yet',
-    raise: more('door d: 198.51.100.19 tcp 443 > 10.61.20.5'),
-    near: more('known d: 192.0.2.4'),
-    subject: 'door/d',
   },
   // addresses
   {
@@ -782,6 +785,84 @@ const ROWS: readonly Row[] = [
     near: good([LEAVE, `leave office > line: as 198.51.100.19\n${LEAVE}`]),
     mend: true,
   },
+  {
+    code: 'leave-lost-on-failover',
+    raise: spare([LEAVE, `leave office > line: as 198.51.100.19\n${LEAVE}`]),
+    near: spare([
+      LEAVE,
+      `leave office > line: as 198.51.100.19\nleave office > spare: as interface\n${LEAVE}`,
+    ]),
+    mend: true,
+    says: /office leaves as 198\.51\.100\.19 by line, but by spare only the general statement in line \d+/,
+  },
+  // doors
+  {
+    code: 'door-foreign',
+    raise: more('door d: 203.0.113.9 tcp 443 > 10.61.20.5'),
+    near: more(DOOR),
+    mend: true,
+    subject: 'door/d',
+    says: /203\.0\.113\.9 .*198\.51\.100\.16\/29/,
+  },
+  {
+    code: 'door-clash',
+    raise: more(DOOR, 'door e: 198.51.100.19 tcp 400-500 > 10.61.20.6'),
+    near: more(DOOR, 'door e: 198.51.100.19 tcp 80 > 10.61.20.6'),
+    subject: 'door/e',
+    says: /tcp 443|https/,
+  },
+  {
+    code: 'door-clash',
+    raise: more('door d: line ping > 10.61.20.5'),
+    near: more('door d: line tcp 443 > 10.61.20.5'),
+    says: /the box itself on line.*ping/,
+  },
+  {
+    code: 'door-to-nowhere',
+    raise: more('door d: 198.51.100.19 tcp 443 > 10.99.0.5'),
+    near: more(DOOR),
+    says: /10\.99\.0\.5, but no network inside has it/,
+  },
+  {
+    code: 'door-to-nowhere',
+    raise: more('known two: 10.61.20.5 10.61.20.6', 'door d: 198.51.100.19 tcp 443 > two'),
+    near: more('known one: 10.61.20.5', 'door d: 198.51.100.19 tcp 443 > one'),
+    says: /not one address/,
+  },
+  {
+    code: 'door-ambiguous',
+    raise: more(...BLUE, DOOR),
+    near: more(...BLUE, `${DOOR} on desk`),
+    mend: true,
+    says: /desk \(table main\) and lab \(table blue\)/,
+  },
+  {
+    code: 'door-to-lent',
+    raise: more('door d: 198.51.100.19 tcp 443 > 10.61.20.50'),
+    near: more(DOOR),
+    mend: true,
+    says: /10\.61\.20\.50.*pool of desk/,
+  },
+  {
+    code: 'door-not-listening',
+    raise: more(DOOR, 'station server: at p2, address 10.61.20.5/24, gateway 10.61.20.1, listens tcp 80'),
+    near: more(DOOR, 'station server: at p2, address 10.61.20.5/24, gateway 10.61.20.1, listens tcp 443'),
+    says: /server \(10\.61\.20\.5\), which does not listen to https/,
+  },
+  {
+    code: 'door-lost-on-failover',
+    raise: spare([`${LEAVE}\n`, `${LEAVE}\n${DOOR}\n`]),
+    near: spare([`${LEAVE}\n`, `${LEAVE}\n${DOOR}\ndoor e: spare tcp 443 > 10.61.20.5\n`]),
+    mend: true,
+    says: /198\.51\.100\.19 of line.*by spare/,
+  },
+  {
+    code: 'door-leaves-elsewhere',
+    raise: more(DOOR),
+    near: good([LEAVE, `leave 10.61.20.5 > line: as 198.51.100.19\n${LEAVE}\n${DOOR}`]),
+    mend: true,
+    says: /10\.61\.20\.5 is reached at 198\.51\.100\.19, but shows 198\.51\.100\.18/,
+  },
   // promises
   {
     code: 'expectation-failed',
@@ -796,7 +877,10 @@ describe('findings', () => {
   it('finds nothing in a good office, and is asked for every code there is', () => {
     expect(codesOf(GOOD)).to.deep.equal([]);
     const tabled = new Set(ROWS.map((r) => r.code));
-    expect(Object.keys(SEVERITIES).filter((c) => !tabled.has(c as Code))).to.deep.equal([]);
+    // The code stays for what a later version of the notation may bring.
+    const quiet = ['not-worked-yet'];
+    const untried = Object.keys(SEVERITIES).filter((c) => !tabled.has(c as Code) && !quiet.includes(c));
+    expect(untried).to.deep.equal([]);
     const checked = new Set(CHECKS.map((c) => c.code));
     expect(checked.size).to.equal(CHECKS.length);
   });

@@ -4,6 +4,7 @@ import {
   contains,
   formatIp,
   formatPrefix,
+  hostRange,
   isIpv4,
   networkOf,
   prefixRange,
@@ -12,7 +13,7 @@ import {
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import type { InterfaceStatement, Span, Statement } from '#core/notation';
-import { circuitsOf, networksOf } from '#core/site';
+import { addressesOf, circuitsOf, gatewayOf, networksOf } from '#core/site';
 import type { Circuit, Interface, Site } from '#core/site';
 import type { Context, Mend } from './finding';
 
@@ -148,4 +149,16 @@ export const addressPhrase = (items: readonly Ip[]): string => phrase(items.map(
 export function* pairs<T>(items: readonly T[]): Generator<readonly [T, T]> {
   for (let i = 0; i < items.length; i++)
     for (let j = i + 1; j < items.length; j++) yield [items[i]!, items[j]!] as const;
+}
+
+/** Whether an uplink owns an address: its addresses, the hosts of its subnet but the gateway, its block, and what a circuit routes to it. */
+export function owns(c: Context, iface: Interface, address: Ip): boolean {
+  if (addressesOf(iface, c.prospects).some((a) => a.address === address)) return true;
+  if (gatewayOf(iface, c.prospects) === address) return false;
+  const { block } = iface.statement;
+  return (
+    networks4(c, iface).some((n) => rangeContains(hostRange(n), address)) ||
+    (!!block && contains(block.value.prefix, address)) ||
+    circuitsOf(c.wiring, iface).some((x) => x.routes.some((r) => contains(r.prefix, address)))
+  );
 }

@@ -29,6 +29,8 @@ const SILENCES: readonly (readonly [Code, readonly Code[]])[] = [
   ['name-unknown', ['no-zone']],
   ['interface-off', ['port-off']],
   ['guard-blocks-upstream', ['guard-missing']],
+  ['door-to-nowhere', ['expectation-failed']],
+  ['door-foreign', ['door-lost-on-failover', 'door-leaves-elsewhere']],
   ['bridge-member-busy', ['tag-duplicate', 'subnet-overlap']],
 ];
 

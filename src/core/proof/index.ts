@@ -8,3 +8,4 @@ export type { Drill, LeaseSeen, Proof, RouteSeen } from './prove';
 export type { PromiseResult } from './promises';
 export { traceFlow } from './trace';
 export type { Trace, TraceFault, TraceQuestion, Verdict } from './trace';
+export { judge } from './promises';

@@ -2,7 +2,7 @@
 import { contains, familyOf, formatIp, hostRange, isIpv4, offsetIp } from '#core/addr';
 import type { Ip, Ipv4 } from '#core/addr';
 import type { Who } from '#core/notation';
-import { FAMILIES, doorPlaces, judgeOnSets } from '#core/reach';
+import { FAMILIES, doorPlaces, exitsOf, judgeOnSets } from '#core/reach';
 import type { Place, Reach } from '#core/reach';
 import { kindOf } from '#core/semantics';
 import { addressesOf, macFor, networksOf, stationsOf } from '#core/site';
@@ -144,6 +144,7 @@ export function extrasFor(site: Site, reach: Reach): Extras {
           seat(place, place.addresses.ranges.at(-1)!.last);
         }
     }
+    if (promise.says === 'leaves-as') for (const exit of exitsOf(reach, promise)) addFar(exit);
     const witness = judgeOnSets(reach, statement)?.witness;
     if (!witness) continue;
     const family = familyOf(witness.source);

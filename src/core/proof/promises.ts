@@ -11,7 +11,6 @@ import { foresee, interfaceNamed, stationsOf } from '#core/site';
 import { endOf, isEnd } from './explain';
 import { seenBy } from './ladder';
 import { interfacesOf } from './probes';
-import { targetBeyond } from './targets';
 import { PROBE, stepValues } from './desks';
 
 export interface PromiseResult {
@@ -359,8 +358,12 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
       return pass('promise-sealed', { count: String(tries.length + through.length) });
     }
     case 'leaves-as': {
-      const target = targetBeyond(bench, undefined, familyOf(promise.address));
-      if (target === undefined) return fail('promise-no-target', { to: 'internet' });
+      const targets = [...bench.fars.values()]
+        .filter((f) => !f.silent)
+        .flatMap((f) =>
+          f.setup.addresses.filter((a) => familyOf(a) === familyOf(promise.address)).slice(0, 1),
+        );
+      if (!targets.length) return fail('promise-no-target', { to: 'internet' });
       const insiders = sources.filter((s) => !bench.fars.has(s.name));
       if (!insiders.length) return fail('promise-no-pair');
       for (const from of insiders) {
@@ -368,7 +371,10 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
         let seen: Ip | undefined;
         let first: Try | undefined;
         // Any service that gets out will do: rules may let only some through.
-        for (const service of usualServices(bench)) {
+        const asked = usualServices(bench).flatMap((service) =>
+          targets.map((target) => ({ service, target })),
+        );
+        for (const { service, target } of asked) {
           const t = begin(bench, from, { name: 'internet', address: target }, service);
           if (!t) continue;
           finishAll(bench, [t]);

@@ -40,6 +40,8 @@ export interface PromiseOnSets {
 /** A flow that shows why a promise fails. */
 type Fault = Omit<PromiseOnSets, 'statement' | 'holds'>;
 
+const INTERNET: Who = { type: 'internet', at: { start: 0, end: 0, line: 1, column: 1 } };
+
 /** Whether a promise holds for all flows. Undefined where the promise could not be read. */
 export function judgeOnSets(reach: Reach, statement: ExpectStatement): PromiseOnSets | undefined {
   const { promise } = statement;
@@ -276,11 +278,28 @@ function neverReaches(reach: Reach, from: Who, to: Who, services: Services | und
   return pairs ? undefined : { why: { why: 'no-pair' } };
 }
 
+/**
+ * An address of the internet for each place that a promise about leaving speaks of, to which something gets out: the
+ * far hosts that are there may be just those that the rules forbid.
+ */
+export function exitsOf(reach: Reach, promise: { readonly from: Who; readonly address: Ip }): Ip[] {
+  const family = familyOf(promise.address);
+  const goals = reach.places(INTERNET, family);
+  return groupsOf(reach.places(promise.from, family)).flatMap(([p]) => {
+    if (!p || p.at.uplink) return [];
+    const out = goals
+      .flatMap((q) => reach.passings(p, q, family, 'routed').map((x) => ({ x, q })))
+      .filter(({ x }) => !x.flows.services.intersect(ServiceSet.askable).isEmpty);
+    const met = out.some(({ q }) => q.far && !q.far.silent);
+    return met || !out.length ? [] : [out[0]!.x.flows.destinations.ranges[0]!.first];
+  });
+}
+
 function leavesAs(reach: Reach, from: Who, address: Ip): Fault | undefined {
   const family = familyOf(address);
   const origins = reach.places(from, family);
   if (!origins.length) return { why: { why: 'no-source' } };
-  const goals = reach.places({ type: 'internet', at: { start: 0, end: 0, line: 1, column: 1 } }, family);
+  const goals = reach.places(INTERNET, family);
   const insiders = groupsOf(origins).filter((group) => !group[0]!.at.uplink);
   if (!insiders.length) return { why: { why: 'no-pair' } };
   for (const group of insiders) {

@@ -171,7 +171,8 @@ function doorRule(
       ? said.address
       : iface && addressesOf(iface, prospects).find((a) => typeof a.address === 'number')?.address;
   const named = s.inside.type === 'name' ? s.inside.name : undefined;
-  const known = site.knowns.find((k) => k.name === named)?.items[0]?.value.range;
+  const items = site.knowns.find((k) => k.name === named)?.items ?? [];
+  const known = items.length === 1 ? items[0]!.value.range : undefined;
   const range = s.inside.type === 'addresses' ? s.inside.range : known;
   if (outside === undefined || !range || range.first !== range.last) return [];
   return [

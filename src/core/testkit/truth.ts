@@ -2,7 +2,8 @@
 import { PROTO, formatFlowService, formatIp, isIpv4, parseIp } from '#core/addr';
 import type { FlowService, Ip } from '#core/addr';
 import { Bench } from '#core/bench';
-import { Follower, has } from '#core/reach';
+import { bootBench, judge } from '#core/proof';
+import { Follower, Reach, becauseOf, has, judgeOnSets } from '#core/reach';
 import type { Outcome } from '#core/reach';
 import { compileRules, foreseenStates, routesOf } from '#core/semantics';
 import { addressesOf, completeWiring, foresee } from '#core/site';
@@ -139,4 +140,22 @@ function benchSays(bench: Bench, mark: number): string | undefined {
       ? ` port ${(packet.payload[2]! << 8) | packet.payload[3]!}`
       : '';
   return `departed by ${gone.interface} from ${formatIp(packet.source)} to ${formatIp(packet.destination)}${port}${line(passed?.statement)}`;
+}
+
+/** Every promise of a site, asked of both; every disagreement in words. */
+export function comparePromises(site: Site): Disagreement[] {
+  const { bench } = bootBench(site);
+  const reach = Reach.of(site);
+  return site.expects.flatMap((statement) => {
+    const sets = judgeOnSets(reach, statement);
+    const real = judge(bench, statement, reach);
+    if (!sets || (real.result === 'pass') === sets.holds) return [];
+    return [
+      {
+        flow: statement.subject,
+        bench: `${real.result} ${real.code} ${JSON.stringify(real.values)}`,
+        reach: sets.holds ? 'holds' : `fails ${JSON.stringify(becauseOf(sets))}`,
+      },
+    ];
+  });
 }

@@ -59,6 +59,15 @@ import { lendsTwoServers } from './leases/lends-two-servers';
 import { lendsUpstream } from './leases/lends-upstream';
 import { namesUnanswered } from './leases/names-unanswered';
 import { dmzInward } from './passing/dmz-inward';
+import { doorAmbiguous } from './passing/door-ambiguous';
+import { doorClash } from './passing/door-clash';
+import { doorForeign } from './passing/door-foreign';
+import { doorLeavesElsewhere } from './passing/door-leaves-elsewhere';
+import { doorLostOnFailover } from './passing/door-lost-on-failover';
+import { doorNotListening } from './passing/door-not-listening';
+import { doorToLent } from './passing/door-to-lent';
+import { doorToNowhere } from './passing/door-to-nowhere';
+import { leaveLostOnFailover } from './passing/leave-lost-on-failover';
 import { leaveForeign } from './passing/leave-foreign';
 import { leaveMissing } from './passing/leave-missing';
 import { leaveShadowed } from './passing/leave-shadowed';
@@ -71,7 +80,6 @@ import { v6Open } from './passing/v6-open';
 import { expectationFailed } from './promises/expectation-failed';
 import { nameTwice } from './reading/name-twice';
 import { nameUnknown } from './reading/name-unknown';
-import { notWorkedYet } from './reading/not-worked-yet';
 import { advertisesWithoutAddress } from './upstream/advertises-without-address';
 import { gatewayInside } from './upstream/gateway-inside';
 import { gatewayIsSelf } from './upstream/gateway-is-self';
@@ -150,7 +158,16 @@ export const CHECKS: readonly Check[] = [
   lendsUpstream,
   namesUnanswered,
   dmzInward,
+  doorAmbiguous,
+  doorClash,
+  doorForeign,
+  doorLeavesElsewhere,
+  doorLostOnFailover,
+  doorNotListening,
+  doorToLent,
+  doorToNowhere,
   leaveForeign,
+  leaveLostOnFailover,
   leaveMissing,
   leaveShadowed,
   passageEmpty,
@@ -162,7 +179,6 @@ export const CHECKS: readonly Check[] = [
   expectationFailed,
   nameTwice,
   nameUnknown,
-  notWorkedYet,
   advertisesWithoutAddress,
   gatewayInside,
   gatewayIsSelf,

@@ -1,10 +1,7 @@
-import { contains, formatIp, formatPrefix, hostRange, rangeContains } from '#core/addr';
-import type { Ip } from '#core/addr';
+import { formatIp, formatPrefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import { addressesOf, circuitsOf, gatewayOf } from '#core/site';
-import type { Interface } from '#core/site';
-import type { Check, Context } from '../../finding';
-import { live, networks4, phrase } from '../../queries';
+import type { Check } from '../../finding';
+import { live, networks4, owns, phrase } from '../../queries';
 
 /** A source address that its uplink does not own: answers to it never come back. */
 export const leaveForeign: Check = {
@@ -37,15 +34,3 @@ export const leaveForeign: Check = {
     }
   },
 };
-
-/** Own are its addresses, the hosts of its subnet but the gateway, its block, and what a circuit routes to it. */
-function owns(c: Context, iface: Interface, address: Ip): boolean {
-  if (addressesOf(iface, c.prospects).some((a) => a.address === address)) return true;
-  if (gatewayOf(iface, c.prospects) === address) return false;
-  const { block } = iface.statement;
-  return (
-    networks4(c, iface).some((n) => rangeContains(hostRange(n), address)) ||
-    (!!block && contains(block.value.prefix, address)) ||
-    circuitsOf(c.wiring, iface).some((x) => x.routes.some((r) => contains(r.prefix, address)))
-  );
-}

@@ -1,0 +1,41 @@
+import { familyOf, formatIp } from '#core/addr';
+import type { Ip } from '#core/addr';
+import { addStatement } from '#core/edits';
+import type { Check } from '../../finding';
+import { homeOfDoor, ownersOf } from '../../doors';
+
+/** A server whose own flows show another address than its door: what it calls will not know it again. */
+export const doorLeavesElsewhere: Check = {
+  code: 'door-leaves-elsewhere',
+  *run(c) {
+    for (const rule of c.rules.doors) {
+      const home = homeOfDoor(c, rule);
+      const [out] = ownersOf(c, rule);
+      if (!home || home.uplink || !out) continue;
+      const shown = new Set<Ip>();
+      for (const o of c.reach.follower.crossing(home, out, familyOf(rule.inside)))
+        if (o.flows.sources.has(rule.inside)) shown.add(o.shown ?? rule.inside);
+      const other = [...shown].find((a) => a !== rule.outside);
+      if (other === undefined) continue;
+      const text = `leave ${formatIp(rule.inside)} > ${out.name}: as ${formatIp(rule.outside)}`;
+      const before = c.site.leaves[0];
+      yield {
+        statement: rule.statement,
+        others: [out.statement],
+        values: {
+          name: rule.statement.name,
+          inside: formatIp(rule.inside),
+          address: formatIp(rule.outside),
+          shown: formatIp(other),
+        },
+        mends: [
+          {
+            what: 'add-statement',
+            values: { text },
+            changes: addStatement(c.site, 'leave', text, before && { before }),
+          },
+        ],
+      };
+    }
+  },
+};

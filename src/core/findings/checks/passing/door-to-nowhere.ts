@@ -1,0 +1,56 @@
+import { formatIp } from '#core/addr';
+import { addressesOf } from '#core/site';
+import { lookUp } from '#core/semantics';
+import type { Check, Found } from '../../finding';
+import { homesOf } from '../../doors';
+import { live } from '../../queries';
+
+/** A door to an address that no network inside has, or to more than one address. */
+export const doorToNowhere: Check = {
+  code: 'door-to-nowhere',
+  *run(c): Generator<Found> {
+    const compiled = new Map(c.rules.doors.map((d) => [d.statement, d]));
+    for (const statement of c.site.doors) {
+      const rule = compiled.get(statement);
+      const { name, inside } = statement;
+      if (!rule) {
+        // A name that leads nowhere is told as such; a known with several addresses is no one place.
+        const known = inside?.type === 'name' && c.site.knowns.find((k) => k.name === inside.name);
+        const many = inside?.type === 'addresses' ? inside.range.first !== inside.range.last : !!known;
+        if (many && inside)
+          yield {
+            statement,
+            at: inside.at,
+            values: { name, inside: known ? known.name : 'a range', many: 'yes' },
+          };
+        continue;
+      }
+      const table = live(c.site).find((i) => i.name === rule.on)?.table;
+      const homes = homesOf(c, rule.inside).filter(
+        (i) => !i.uplink && (table === undefined || i.table === table),
+      );
+      const own = live(c.site).find((i) =>
+        addressesOf(i, c.prospects).some((a) => a.address === rule.inside),
+      );
+      const routed = [...new Set(live(c.site).map((i) => i.table))].some((t) => {
+        if (table !== undefined && t !== table) return false;
+        const route = lookUp(c.routes, t, rule.inside);
+        const by = live(c.site).find((i) => i.name === route?.interface);
+        return !!by && !by.uplink;
+      });
+      if ((homes.length || routed) && !own) continue;
+      yield {
+        statement,
+        at: inside?.at,
+        others: own ? [own.statement] : [],
+        values: {
+          name,
+          inside: formatIp(rule.inside),
+          own: own?.name ?? '',
+          lost: own ? '' : 'yes',
+          on: rule.on ?? '',
+        },
+      };
+    }
+  },
+};

@@ -1,0 +1,107 @@
+/** The reach as the views show it: plain data, sentences already made. */
+import { formatIp, formatServices } from '#core/addr';
+import { textOf } from '#core/edits';
+import { Reach, ReachTable, compareReach, takings } from '#core/reach';
+import type { Cell, ReachEnd } from '#core/reach';
+import type { Site } from '#core/site';
+import { cellText, changeOfReachText, endText, serviceWords } from '#words';
+import type { ReachCellView, ReachView, RibbonView } from './protocol';
+
+/** Rows beyond which hosts are left to questions: nobody reads a table of a thousand rows. */
+const MOST_HOSTS = 80;
+/** Zones beyond which ribbons are drawn for pairs with statements only. */
+const MOST_RIBBONS = 400;
+
+const isHost = (e: ReachEnd): boolean => e.kind === 'station' || e.kind === 'known';
+
+/** The ends that the table shows: zones, the internet, the box, doors, and hosts where they are not too many. */
+function shown(ends: readonly ReachEnd[]): ReachEnd[] {
+  const hosts = ends.filter(isHost).length;
+  return ends.filter((e) => e.kind !== 'interface' && (!isHost(e) || hosts <= MOST_HOSTS));
+}
+
+/** One service of a cell, to ask the bench with. */
+const sampleOf = (cell: Cell): string => {
+  const items = cell.services.toServices();
+  const item = items.find((i) => i.kind === 'ping') ?? items.find((i) => i.kind === 'ports') ?? items[0];
+  if (!item || item.kind === 'any') return 'ping';
+  return formatServices(item.kind === 'ports' ? [{ ...item, last: item.first }] : [item]);
+};
+
+const cellView = (from: number, to: number, cell: Cell, was: Cell | undefined): ReachCellView => ({
+  from,
+  to,
+  verdict: cell.verdict,
+  text: cellText(cell),
+  was: was && cellText(was) !== cellText(cell) ? cellText(was) : undefined,
+  ask: sampleOf(cell),
+  services: cell.services.isEmpty ? '' : formatServices(cell.services.toServices()),
+  lines: cell.by.map((s) => ({ subject: s.subject, file: s.file, line: s.line })),
+  leavesAs: cell.leavesAs === undefined ? undefined : formatIp(cell.leavesAs),
+});
+
+export function reachView(site: Site, running?: Site): ReachView {
+  const table = new ReachTable(Reach.of(site));
+  const before = running && new ReachTable(Reach.of(running));
+  const [sources, destinations] = [shown(table.sources), shown(table.destinations)];
+  const cells: ReachCellView[] = [];
+  const knew = new Set([...(before?.sources ?? []), ...(before?.destinations ?? [])].map(keyOf));
+  for (const [i, from] of sources.entries())
+    for (const [j, to] of destinations.entries()) {
+      const cell = table.cell(from, to);
+      const was = before && knew.has(keyOf(from)) && knew.has(keyOf(to)) ? before.cell(from, to) : undefined;
+      const view = cellView(i, j, cell, was);
+      if (cell.verdict !== 'none' || view.was !== undefined) cells.push(view);
+    }
+  return {
+    sources: sources.map((e) => ({ ...e, text: endText(e) })),
+    destinations: destinations.map((e) => ({ ...e, text: endText(e) })),
+    cells,
+    ribbons: ribbonsOf(site, table),
+    changes: before ? compareReach(before, table).map(changeOfReachText) : [],
+  };
+}
+
+const keyOf = (e: ReachEnd): string => `${e.kind} ${e.name}`;
+
+function ribbonsOf(site: Site, table: ReachTable): RibbonView[] {
+  const out: RibbonView[] = [];
+  const { reach } = table;
+  const many = site.zones.length ** 2 > MOST_RIBBONS;
+  for (const a of site.zones)
+    for (const b of site.zones) {
+      const own = reach.rules.passages.some(
+        (r) => (r.from === a.name || r.from === 'any') && (r.to === b.name || r.to === 'any'),
+      );
+      if (a === b && !own) continue;
+      const cell =
+        many && !own ? undefined : table.cell({ kind: 'zone', name: a.name }, { kind: 'zone', name: b.name });
+      const statements = own ? takings(reach, a.name, b.name) : [];
+      if (!statements.length && (!cell || cell.verdict === 'none')) continue;
+      out.push({
+        from: a.name,
+        to: b.name,
+        text: cell && cell.verdict !== 'none' ? cellText(cell) : '',
+        leavesAs: cell?.leavesAs === undefined ? undefined : formatIp(cell.leavesAs),
+        statements: statements.map(({ rule, services, everywhere, after }) => ({
+          subject: rule.statement.subject,
+          file: rule.statement.file,
+          line: rule.statement.line,
+          text: textOf(site, rule.statement),
+          verdict: rule.verdict,
+          takes: services.isEmpty
+            ? ''
+            : `${serviceWords(services, 4)}${everywhere ? '' : ', of the hosts it names'}`,
+          after: after.map((r) => r.statement.line),
+        })),
+      });
+    }
+  return out;
+}
+
+/** What another text would change of the reach of this one, in sentences. */
+export function reachChanges(before: Site, after: Site): string[] {
+  return compareReach(new ReachTable(Reach.of(before)), new ReachTable(Reach.of(after))).map(
+    changeOfReachText,
+  );
+}
