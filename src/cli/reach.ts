@@ -37,7 +37,7 @@ export function reachOf(files: readonly string[]): Outcome {
     .filter(({ cell }) => cell.verdict !== 'none')
     .map(({ from, to, cell }) => {
       const as = cell.leavesAs === undefined ? '' : `, as ${formatIp(cell.leavesAs)}`;
-      return `${endText(from).padEnd(width)}${endText(to)}: ${cellText(cell)}${as}`;
+      return `${endText(from).padEnd(width)}${endText(to)}: ${cellText(cell, to)}${as}`;
     });
   lines.push(`${cells.length} pairs, ${cells.filter((c) => c.cell.verdict !== 'none').length} of them open`);
   return { json, text: `${lines.join('\n')}\n`, status: 0 };

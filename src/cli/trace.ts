@@ -4,10 +4,9 @@ import { formatIp } from '#core/addr';
 import type { Services } from '#core/addr';
 import { parseDocument } from '#core/notation';
 import { writePcapng } from '#core/formats/pcapng';
-import type { CapturedFrame } from '#core/formats/pcapng';
-import { traceFlow } from '#core/proof';
+import { captureFlow } from '#core/proof';
 import type { Drill } from '#core/proof';
-import { stepText, traceFaultText, traceText } from '#words';
+import { frameComment, stepText, traceFaultText, traceText } from '#words';
 import { Unusable, readSite } from './input';
 import type { Outcome } from './outcome';
 
@@ -32,29 +31,21 @@ export function readService(text: string): Services {
 
 export function traceFiles(files: readonly string[], options: TraceOptions): Outcome {
   const site = readSite(files);
-  const frames: CapturedFrame[] = [];
-  const ports = new Set(site.ports.keys());
-  const boxName = site.box?.name || 'box';
-  const trace = traceFlow(site, {
+  const { trace, frames } = captureFlow(site, {
     from: options.from,
     to: options.to,
     service: options.service === undefined ? undefined : readService(options.service),
     drill: options.drill,
-    tap: (time, from, to, frame) => {
-      const inbound = to.owner.name === boxName && ports.has(to.name);
-      frames.push({
-        time,
-        port: inbound ? to.name : from.name,
-        inbound,
-        bytes: frame.bytes,
-        comment: frame.mark === undefined ? undefined : `flow ${frame.mark}`,
-      });
-    },
   });
   if ('what' in trace) throw new Unusable(traceFaultText(trace));
   if (options.pcapng !== undefined)
     try {
-      writeFileSync(options.pcapng, writePcapng(frames));
+      writeFileSync(
+        options.pcapng,
+        writePcapng(
+          frames.map((f) => ({ ...f, comment: f.followed ? frameComment(trace, f.time) : undefined })),
+        ),
+      );
     } catch {
       throw new Unusable(`${options.pcapng} cannot be written`, { file: options.pcapng });
     }

@@ -6,6 +6,8 @@ export {
   PROMISE_TEXTS,
   STAGE_NAMES,
   STAGE_TEXTS,
+  frameComment,
+  logEndText,
   promiseText,
   stageText,
   stepText,

@@ -238,3 +238,33 @@ export const STAGE_NAMES: Readonly<Record<string, string>> = {
   page: 'page',
   egress: 'seen',
 };
+
+/** What is said of a frame of a followed flow: what the box last did with it, and in the end what became of all. */
+export function frameComment(trace: Trace, time: number): string {
+  const told = trace.steps
+    .filter((s) => s.time <= time && s.stage !== 'sent' && s.stage !== 'received')
+    .pop();
+  const line = told?.statement ? ` [line ${told.statement.line}]` : '';
+  return told ? `${told.node}: ${stepText(told)}${line}` : traceText(trace);
+}
+
+/** How a flow of the log ended, in a word or two. */
+export const logEndText = (end: string): string =>
+  end === 'passed'
+    ? 'passed'
+    : end === 'answered'
+      ? 'answered by the box'
+      : ({
+          dropped: 'swallowed',
+          'dropped-default': 'no passage',
+          'dropped-within': 'not within the zone',
+          rejected: 'turned away',
+          'box-silent': 'not answered',
+          guard: 'refused by guard',
+          'no-route': 'no route',
+          'no-route-back': 'no route back',
+          'left-never': 'never goes out that way',
+          'send-never': 'never sent that way',
+          'no-neighbour': 'nobody there',
+          malformed: 'fits no flow',
+        }[end] ?? end);

@@ -58,11 +58,13 @@ export function serviceWords(services: ServiceSet, most = 3): string {
 }
 
 /** A cell in words. */
-export const cellText = (cell: Cell): string =>
+export const cellText = (cell: Cell, to?: ReachEnd): string =>
   cell.verdict === 'none'
     ? '·'
     : cell.verdict === 'all'
-      ? 'everything'
+      ? to?.kind === 'door'
+        ? serviceWords(cell.services)
+        : 'everything'
       : `${serviceWords(cell.services)}${cell.everywhere.equals(cell.services) ? '' : ', some hosts'}`;
 
 /** An end by its name, with its kind where that is not plain. */

@@ -1,12 +1,13 @@
 /** The worker's work, apart from its being a worker: findings and proofs from texts. */
-import { formatIp } from '#core/addr';
+import { formatFlowService, formatIp } from '#core/addr';
 import { contextOf, findAll } from '#core/findings';
 import type { Finding } from '#core/findings';
 import { parseDocument } from '#core/notation';
-import { bootBench, proveOn, traceFlow } from '#core/proof';
+import { writePcapng } from '#core/formats/pcapng';
+import { bootBench, captureFlow, logOf, proveOn } from '#core/proof';
 import { buildSite, documentOf } from '#core/site';
 import type { Site } from '#core/site';
-import { stepText, traceFaultText, traceText } from '#words';
+import { frameComment, logEndText, stepText, traceFaultText, traceText } from '#words';
 import { reachChanges, reachView } from './reach';
 import type {
   Answer,
@@ -29,8 +30,24 @@ const viewOf = ({ others, ...finding }: Finding): FindingView => ({
 function proofOf(site: Site, drill?: DeriveRequest['drill']): ProofView {
   const { bench } = bootBench(site, drill);
   const proof = proveOn(bench);
+  const zoneOf = (name: string) => site.interfaces.find((i) => i.name === name)?.zone?.name ?? name;
   return {
     ...proof,
+    log: logOf(bench).map((r) => ({
+      time: r.time,
+      zones: r.went ? `${zoneOf(r.came)} → ${zoneOf(r.went)}` : zoneOf(r.came),
+      source: formatIp(r.source),
+      destination: formatIp(r.destination),
+      service: formatFlowService(r.service),
+      came: r.came,
+      went: r.went ?? '',
+      shown: r.shown === undefined ? '' : formatIp(r.shown),
+      end: logEndText(r.end),
+      good: r.end === 'passed' || r.end === 'answered',
+      asked: r.asked,
+      subject: r.decided?.subject,
+      line: r.decided?.line,
+    })),
     promises: proof.promises.map(({ statement, ...rest }) => ({
       ...rest,
       file: statement.file,
@@ -95,12 +112,15 @@ export function ask(request: AskRequest): Answer {
     if (!services)
       return { ok: false, why: `“${service}” is no service; write one such as “tcp 443”, “dns” or “ping”` };
   }
-  const trace = traceFlow(site, { from: request.from, to: request.to, service: services });
+  const { trace, frames } = captureFlow(site, { from: request.from, to: request.to, service: services });
   if ('what' in trace) return { ok: false, why: traceFaultText(trace) };
   return {
     ok: true,
     sentence: traceText(trace),
     verdict: trace.verdict,
+    capture: writePcapng(
+      frames.map((f) => ({ ...f, comment: f.followed ? frameComment(trace, f.time) : undefined })),
+    ),
     steps: trace.steps.map((s) => ({
       time: s.time,
       node: s.node,

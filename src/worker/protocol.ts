@@ -29,7 +29,26 @@ export interface PromiseView {
   readonly values: Readonly<Record<string, string>>;
 }
 
+/** One flow of the bench's log. */
+export interface LogRowView {
+  readonly time: number;
+  readonly zones: string;
+  readonly source: string;
+  readonly destination: string;
+  readonly service: string;
+  readonly came: string;
+  readonly went: string;
+  readonly shown: string;
+  readonly end: string;
+  readonly good: boolean;
+  readonly asked: boolean;
+  readonly subject?: string;
+  readonly line?: number;
+}
+
 export interface ProofView {
+  /** What came to the box while it was proved. */
+  readonly log: readonly LogRowView[];
   readonly uplinks: readonly UplinkLadder[];
   readonly desks: readonly DeskLadder[];
   readonly leases: readonly LeaseSeen[];
@@ -132,6 +151,8 @@ export type Answer =
       readonly sentence: string;
       readonly verdict: string;
       readonly steps: readonly StepView[];
+      /** The frames on the box's ports, as a pcapng file. */
+      readonly capture: Uint8Array;
     }
   | { readonly ok: false; readonly why: string };
 

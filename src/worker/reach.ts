@@ -28,12 +28,18 @@ const sampleOf = (cell: Cell): string => {
   return formatServices(item.kind === 'ports' ? [{ ...item, last: item.first }] : [item]);
 };
 
-const cellView = (from: number, to: number, cell: Cell, was: Cell | undefined): ReachCellView => ({
+const cellView = (
+  from: number,
+  to: number,
+  end: ReachEnd,
+  cell: Cell,
+  was: Cell | undefined,
+): ReachCellView => ({
   from,
   to,
   verdict: cell.verdict,
-  text: cellText(cell),
-  was: was && cellText(was) !== cellText(cell) ? cellText(was) : undefined,
+  text: cellText(cell, end),
+  was: was && cellText(was, end) !== cellText(cell, end) ? cellText(was, end) : undefined,
   ask: sampleOf(cell),
   services: cell.services.isEmpty ? '' : formatServices(cell.services.toServices()),
   lines: cell.by.map((s) => ({ subject: s.subject, file: s.file, line: s.line })),
@@ -50,7 +56,7 @@ export function reachView(site: Site, running?: Site): ReachView {
     for (const [j, to] of destinations.entries()) {
       const cell = table.cell(from, to);
       const was = before && knew.has(keyOf(from)) && knew.has(keyOf(to)) ? before.cell(from, to) : undefined;
-      const view = cellView(i, j, cell, was);
+      const view = cellView(i, j, to, cell, was);
       if (cell.verdict !== 'none' || view.was !== undefined) cells.push(view);
     }
   return {
@@ -76,13 +82,17 @@ function ribbonsOf(site: Site, table: ReachTable): RibbonView[] {
       if (a === b && !own) continue;
       const cell =
         many && !own ? undefined : table.cell({ kind: 'zone', name: a.name }, { kind: 'zone', name: b.name });
+      const outside =
+        cell && b.upstream
+          ? table.cell({ kind: 'zone', name: a.name }, { kind: 'internet', name: 'internet' })
+          : undefined;
       const statements = own ? takings(reach, a.name, b.name) : [];
       if (!statements.length && (!cell || cell.verdict === 'none')) continue;
       out.push({
         from: a.name,
         to: b.name,
         text: cell && cell.verdict !== 'none' ? cellText(cell) : '',
-        leavesAs: cell?.leavesAs === undefined ? undefined : formatIp(cell.leavesAs),
+        leavesAs: outside?.leavesAs === undefined ? undefined : formatIp(outside.leavesAs),
         statements: statements.map(({ rule, services, everywhere, after }) => ({
           subject: rule.statement.subject,
           file: rule.statement.file,

@@ -257,6 +257,8 @@ describe('the text in its editor', () => {
       5000,
       'no offer',
     );
+    // The editor takes no key for an offer that has stood for less than 75 ms: nobody has read it yet.
+    await page.driver.sleep(200);
     await page.press(Key.TAB);
     const value = () =>
       page.driver.executeScript<string>(

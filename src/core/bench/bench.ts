@@ -304,6 +304,11 @@ export class Bench {
     return this.steps.get(mark) ?? [];
   }
 
+  /** Steps of every followed packet, each packet's own together. */
+  allSteps(): IterableIterator<readonly Step[]> {
+    return this.steps.values();
+  }
+
   /** Runs until `done`, at most for a span. */
   wait(done: () => boolean, most: Milliseconds): boolean {
     return this.scheduler.runUntil(done, this.scheduler.now + most);

@@ -11,3 +11,5 @@ export { moveZone, replug, toggleMember } from './members';
 export { copyText, pasteStatements } from './paste';
 export type { Pasted } from './paste';
 export { holdsSecrets, withSecretsOf, withoutSecrets } from './secrets';
+export { suggestedPassages } from './suggested';
+export { freezeReach, isFrozen, thawReach } from './frozen';

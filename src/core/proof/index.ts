@@ -9,3 +9,7 @@ export type { PromiseResult } from './promises';
 export { traceFlow } from './trace';
 export type { Trace, TraceFault, TraceQuestion, Verdict } from './trace';
 export { judge } from './promises';
+export { logOf } from './log';
+export type { LogRow } from './log';
+export { captureFlow } from './capture';
+export type { FlowFrame } from './capture';

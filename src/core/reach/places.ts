@@ -2,7 +2,7 @@
 import { IpSet, hostRange, isIpv4, rangeContains } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
 import type { Who } from '#core/notation';
-import { addressesFor, behindInterface, internetSet, kindOf } from '#core/semantics';
+import { addressesFor, behindInterface, internetSet, kindOf, proxiedBy } from '#core/semantics';
 import { addressesOf, interfaceAt, networksOf, stationsOf } from '#core/site';
 import type { Far, Interface, Prospects, Site, Station, Wiring } from '#core/site';
 
@@ -50,12 +50,13 @@ export function stationGateway(
 const sameNet = (a: Prefix, b: Prefix): boolean =>
   rangeContains(hostRange(a), b.address) || a.address === b.address;
 
-/** The hosts that may sit on the segment of an interface: its networks without the box's own addresses. */
+/** The hosts that may sit on the segment of an interface: its networks without what the box answers for. */
 export function hostsOn(g: Ground, iface: Interface): IpSet {
   const nets = networksOf(iface, g.prospects);
   // A network of one address is a line to one neighbour, and that address is the box.
   const hosts = IpSet.of(nets.map((n) => hostRange(n)));
-  return hosts.minus(IpSet.ofAddresses(addressesOf(iface, g.prospects).map((a) => a.address)));
+  const own = addressesOf(iface, g.prospects).map((a) => a.address);
+  return hosts.minus(IpSet.ofAddresses([...own, ...proxiedBy(g.site, iface)]));
 }
 
 /** Everything behind an interface: its hosts, and beyond them what static routes and known hosts say. */

@@ -184,7 +184,9 @@ export class ReachTable {
   }
 
   private doorPart(from: Atom, name: string): Part {
-    const door = this.doors.get(name)!;
+    const door = this.doors.get(name);
+    // The door of another draft.
+    if (!door) return UNASKED;
     const taken = (i: Interface) =>
       FAMILIES.some((f) => this.reach.follower.throughDoors(i, door, f).length > 0);
     if (from.atom === 'interface' && !taken(interfaceNamed(this.reach.ground.site, from.name)!)) return NONE;

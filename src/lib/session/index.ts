@@ -5,7 +5,15 @@ import type { Session } from './session.svelte';
 export { HOLD, Session } from './session.svelte';
 export type { View } from './session.svelte';
 export type { StoreTrouble } from './db';
-export type { Answer, FindingView, ProofView } from '../../worker/protocol';
+export type {
+  Answer,
+  FindingView,
+  ProofView,
+  ReachCellView,
+  ReachEndView,
+  RibbonView,
+  TakingView,
+} from '../../worker/protocol';
 
 const KEY = Symbol('session');
 export const provideSession = (session: Session): Session => setContext(KEY, session);

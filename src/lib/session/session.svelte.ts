@@ -19,7 +19,7 @@ import type { Effective } from './readable';
 import { linkTabs } from './tabs';
 import type { TabLink } from './tabs';
 
-export type View = 'board' | 'proof' | 'change' | 'text' | 'first-light';
+export type View = 'board' | 'passage' | 'proof' | 'change' | 'text' | 'first-light';
 
 /** Steps that undo keeps. */
 const UNDO_KEPT = 500;
@@ -57,6 +57,20 @@ export class Session {
   /** A place of a file that the text view should show. */
   reveal = $state.raw<{ readonly file: string; readonly offset: number } | undefined>();
   notice = $state('');
+  /** The question put to the bench last, with its answer once there is one. */
+  asked = $state.raw<
+    | {
+        readonly from: string;
+        readonly to: string;
+        readonly service?: string;
+        readonly answer?: Answer;
+      }
+    | undefined
+  >();
+  /** The zone that the passage view is about. */
+  focusZone = $state<string | undefined>();
+  /** A zone that was just made, whose usual passages are offered. */
+  newZone = $state<string | undefined>();
   now = $state(Date.now());
 
   private begun: () => void = () => {};
@@ -433,6 +447,24 @@ export class Session {
       text: applyEdits(d.text, changes.find((c) => c.file === d.file)?.edits ?? []),
     }));
     return outcomeOf(this.findings, (await this.worker?.check(files)) ?? []);
+  }
+
+  /** What changes would do to the reach, in sentences, asked of the worker. */
+  async compare(changes: readonly FileChange[]): Promise<readonly string[]> {
+    const before = this.effective.map(({ document: d }) => ({ name: d.file, text: d.text }));
+    const after = before.map((f) => ({
+      name: f.name,
+      text: applyEdits(f.text, changes.find((c) => c.file === f.name)?.edits ?? []),
+    }));
+    return (await this.worker?.compare(before, after)) ?? [];
+  }
+
+  /** Asks the bench and keeps the answer for the view that shows the whole way. */
+  async trace(from: string, to: string, service?: string): Promise<Answer> {
+    this.asked = { from, to, service };
+    const answer = await this.ask(from, to, service);
+    this.asked = { from, to, service, answer };
+    return answer;
   }
 
   setDrill(drill: { cut?: readonly string[]; dead?: readonly string[] }): void {

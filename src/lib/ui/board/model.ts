@@ -4,6 +4,7 @@ import type { Ipv6, Prefix } from '#core/addr';
 import type { Change } from '#core/change';
 import { LOGINS } from '#core/semantics';
 import type { Interface, Prospects, Site, Station, Wiring, Zone } from '#core/site';
+import { lookOf } from '../looks';
 import {
   addressesOf,
   circuitsOf,
@@ -356,12 +357,6 @@ const countBy = (slabs: readonly Slab[]): Map<string, number> => {
   for (const s of slabs) out.set(s.row, (out.get(s.row) ?? 0) + 1);
   return out;
 };
-
-/** Tint and texture by order of trust, so that neighbours differ in both. */
-const lookOf = (zone: Zone | undefined) => ({
-  tint: zone ? (zone.statement.tint?.value ?? (zone.trust % 6) + 1) : 6,
-  texture: zone ? (zone.trust % 4) + 1 : 1,
-});
 
 function stationsByZone({ site, wiring }: BoardInput): Map<string, number> {
   const out = new Map<string, number>();

@@ -4,6 +4,7 @@
   import Board from '../board/Board.svelte';
   import Change from '../change/Change.svelte';
   import FirstLight from '../firstlight/FirstLight.svelte';
+  import Passage from '../passage/Passage.svelte';
   import Proof from '../proof/Proof.svelte';
   import Strip from '../proof/Strip.svelte';
   import Findings from '../slip/Findings.svelte';
@@ -44,13 +45,13 @@
       return;
     }
     if (mod || event.altKey || typingIn(event.target)) return;
-    const views = ['board', 'proof', 'change', 'text'] as const;
+    const views = ['board', 'passage', 'proof', 'change', 'text'] as const;
     if (event.key === '/') {
       event.preventDefault();
       session.say();
     } else if (event.key === '?') session.help = !session.help;
     else if (event.key === 'f') session.drawer = !session.drawer;
-    else if (/^[1-4]$/.test(event.key)) session.view = views[Number(event.key) - 1]!;
+    else if (/^[1-5]$/.test(event.key)) session.view = views[Number(event.key) - 1]!;
   }
 
   async function ondrop(event: DragEvent) {
@@ -90,6 +91,7 @@
     <div class="middle">
       <main class="view" aria-label={session.view}>
         {#if session.view === 'board'}<Board />
+        {:else if session.view === 'passage'}<Passage />
         {:else if session.view === 'proof'}<Proof />
         {:else if session.view === 'change'}<Change />
         {:else if session.view === 'text'}<Text />

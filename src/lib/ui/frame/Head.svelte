@@ -20,6 +20,7 @@
   const count = (s: string) => session.findings.filter((f) => f.severity === s).length;
   const views: { id: View; name: string }[] = [
     { id: 'board', name: 'Board' },
+    { id: 'passage', name: 'Passage' },
     { id: 'proof', name: 'Proof' },
     { id: 'change', name: 'Change' },
     { id: 'text', name: 'Text' },

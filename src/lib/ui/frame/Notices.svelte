@@ -49,7 +49,22 @@
     </p>
   {/if}
 </div>
-{#if session.notice}
+{#if session.newZone && session.site.zones.some((z) => z.name === session.newZone)}
+  {@const zone = session.newZone}
+  <p class="toast-line bg-neutral text-neutral-content" role="status" data-testid="new-zone">
+    Nothing passes from or to {zone} yet.
+    <button
+      class="btn ms-2 btn-xs"
+      data-testid="new-zone-show"
+      onclick={() => {
+        session.focusZone = zone;
+        session.view = 'passage';
+        session.newZone = undefined;
+      }}>Show what its place suggests</button
+    >
+    <button class="btn ms-2 btn-xs" onclick={() => (session.newZone = undefined)}>Not now</button>
+  </p>
+{:else if session.notice}
   <p class="toast-line bg-neutral text-neutral-content" role="status" data-testid="notice">
     {session.notice}
     <button class="btn ms-2 btn-xs" onclick={() => (session.notice = '')}>Got it</button>

@@ -45,13 +45,17 @@
     if (said.does === 'edit') {
       // What undo remembers and says of it holds no secret.
       const label = said.writes.replace(/secret\s+"(?:\\.|[^"\\])*"/g, 'secret …');
-      if (session.apply(said.changes, label)) session.saying = undefined;
+      const zone = /^zone (\S+?):/.exec(said.writes)?.[1];
+      if (session.apply(said.changes, label)) {
+        session.saying = undefined;
+        session.newZone = zone;
+      }
     } else if (said.does === 'go') {
       session.view = 'board';
       session.select(said.subject);
       session.saying = undefined;
     } else if (said.does === 'ask') {
-      const got = await session.ask(said.from, said.to, said.service);
+      const got = await session.trace(said.from, said.to, said.service);
       answer = got.ok ? got.sentence : got.why;
     }
   }
@@ -145,7 +149,17 @@
         {said.from} to {said.to}
         {said.service ?? 'ping'} · <span class="key">Enter</span>
       </p>
-      {#if answer}<p class="mt-1 font-semibold" data-testid="say-answer">{answer}</p>{/if}
+      {#if answer}
+        <p class="mt-1 font-semibold" data-testid="say-answer">{answer}</p>
+        <button
+          class="link text-primary"
+          data-testid="say-trace"
+          onclick={() => {
+            session.view = 'proof';
+            session.saying = undefined;
+          }}>the whole way, stop by stop</button
+        >
+      {/if}
     {:else if said.does === 'where'}
       <p class="font-semibold" data-testid="say-answer">{wayText(wayTo(routes, said.table, said.address))}</p>
     {:else if said.does === 'go'}

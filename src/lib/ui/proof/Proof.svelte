@@ -4,6 +4,8 @@
   import { useSession } from '../../session/index';
   import Rung from '../primitives/Rung.svelte';
   import Ladder from './Ladder.svelte';
+  import Log from './Log.svelte';
+  import ReachTable from './ReachTable.svelte';
   import { ladderName } from './ladders';
 
   const session = useSession();
@@ -12,8 +14,8 @@
   let from = $state('');
   let to = $state('');
   let service = $state('');
-  let answer = $state<Answer | undefined>();
-  let asking = $state(false);
+  const answer = $derived<Answer | undefined>(session.asked?.answer);
+  const asking = $derived(!!session.asked && !session.asked.answer);
   const names = $derived([
     ...session.site.zones.map((z) => z.name),
     ...session.site.stations.map((s) => s.name),
@@ -23,16 +25,33 @@
   ]);
   async function ask() {
     if (!from.trim() || !to.trim()) return;
-    asking = true;
-    answer = await session.ask(from, to, service || undefined);
-    asking = false;
+    await session.trace(from, to, service || undefined);
+  }
+  // Whoever asked, here or elsewhere: the question stands in the fields.
+  $effect(() => {
+    if (!session.asked) return;
+    ({ from, to } = session.asked);
+    service = session.asked.service ?? '';
+  });
+  let top = $state<HTMLElement>();
+  async function follow(a: string, b: string, s: string) {
+    await session.trace(a, b, s);
+    top?.scrollIntoView({ block: 'start' });
+  }
+  function download(bytes: Uint8Array) {
+    const url = URL.createObjectURL(new Blob([new Uint8Array(bytes)], { type: 'application/x-pcapng' }));
+    const link = document.createElement('a');
+    link.href = url;
+    link.download = `${from}-to-${to}.pcapng`.replace(/[^\w.-]+/g, '-');
+    link.click();
+    setTimeout(() => URL.revokeObjectURL(url), 10_000);
   }
   const toggle = (list: readonly string[], name: string) =>
     list.includes(name) ? list.filter((x) => x !== name) : [...list, name];
 </script>
 
 <div class="mx-auto max-w-[1500px] space-y-4 p-4" data-testid="proof">
-  <section class="panel p-3" aria-label="ask">
+  <section class="panel p-3" aria-label="ask" bind:this={top}>
     <h2 class="mb-2 h2">Ask the bench</h2>
     <form
       class="flex flex-wrap items-end gap-2"
@@ -59,7 +78,14 @@
           data-testid="ask-to"
         /></label
       >
-      <label class="w-36">service <input class="field mono" bind:value={service} placeholder="ping" /></label>
+      <label class="w-36"
+        >service <input
+          class="field mono"
+          bind:value={service}
+          placeholder="ping"
+          data-testid="ask-service"
+        /></label
+      >
       <button class="btn btn-sm btn-primary" disabled={asking || !from.trim() || !to.trim()}>Follow it</button
       >
       <datalist id="ends"
@@ -71,7 +97,13 @@
         {answer.ok ? answer.sentence : answer.why}
       </p>
       {#if answer.ok}
-        <ol class="trace mt-2">
+        {@const { capture } = answer}
+        <p class="mt-1">
+          <button class="btn btn-xs" data-testid="pcapng" onclick={() => download(capture)}
+            >The frames as pcapng</button
+          >
+        </p>
+        <ol class="trace mt-2" data-testid="trace">
           {#each answer.steps as s, i (i)}
             {@const before = answer.steps[i - 1]}
             <li class="grid grid-cols-[8rem_1fr] gap-3 py-0.5">
@@ -102,6 +134,8 @@
       {/if}
     {/if}
   </section>
+
+  <ReachTable onask={follow} />
 
   <section aria-label="drills" class="panel p-3">
     <h2 class="mb-2 h2">Drills</h2>
@@ -153,6 +187,7 @@
           </li>{/if}
       </ul>
     </section>
+    <Log />
     <section aria-label="ways out">
       <h2 class="mb-2 h2">Ways out</h2>
       <div class="grid grid-cols-[repeat(auto-fill,minmax(380px,1fr))] gap-3">

@@ -1,0 +1,347 @@
+<script lang="ts">
+  import { contains } from '#core/addr';
+  import { addStatement, dropStatement, joinChanges, suggestedPassages, textOf } from '#core/edits';
+  import type { FileChange, Statement } from '#core/notation';
+  import { networksOf } from '#core/site';
+  import type { RibbonView, TakingView } from '../../session/index';
+  import { useSession } from '../../session/index';
+  import Bank from './Bank.svelte';
+  import { lookOf } from '../looks';
+  import { ROW, ribbonPath } from './banks';
+
+  const session = useSession();
+  const zones = $derived(session.site.zones);
+  const ribbons = $derived(session.derived?.reach.ribbons ?? []);
+  const ribbon = (from: string, to: string): RibbonView | undefined =>
+    ribbons.find((r) => r.from === from && r.to === to);
+  /** The zone that most statements name, until another is chosen. */
+  const focus = $derived(
+    zones.find((z) => z.name === session.focusZone) ??
+      [...zones].sort((a, b) => count(b.name) - count(a.name))[0],
+  );
+  const count = (name: string): number =>
+    session.site.passages.filter((p) => p.from.name === name || p.to.name === name).length;
+  const others = $derived(zones.filter((z) => z !== focus));
+  const height = $derived(Math.max(1, others.length) * ROW);
+  const middle = $derived(height / 2);
+  let chosen = $state.raw<{ from: string; to: string } | undefined>();
+  const pair = $derived(
+    chosen && (chosen.from === focus?.name || chosen.to === focus?.name) ? chosen : undefined,
+  );
+  const behind = $derived(pair && ribbon(pair.from, pair.to));
+
+  /** The doors that lead to hosts of a zone. */
+  const doorsInto = $derived.by(() => {
+    const out: Record<string, string[]> = {};
+    for (const door of session.site.doors) {
+      const { inside } = door;
+      const known =
+        inside?.type === 'name' ? session.site.knowns.find((k) => k.name === inside.name) : undefined;
+      const address = inside?.type === 'addresses' ? inside.range.first : known?.items[0]?.value.range.first;
+      if (address === undefined) continue;
+      const home = session.site.interfaces.find((i) =>
+        networksOf(i, session.prospects).some((n) => contains(n, address)),
+      );
+      if (home?.zone) (out[home.zone.name] ??= []).push(door.name);
+    }
+    return out;
+  });
+  /** A service to ask a door with: the first that it takes. */
+  function doorService(name: string): string {
+    const item = session.site.doors.find((d) => d.name === name)?.services[0];
+    return item?.kind === 'ports' ? `${item.proto === 6 ? 'tcp' : 'udp'} ${item.first}` : 'ping';
+  }
+  const suggested = $derived(focus ? suggestedPassages(session.site, focus.name) : []);
+  const accept = (text: string) =>
+    session.apply(addStatement(session.site, text.startsWith('leave') ? 'leave' : 'passage', text), text);
+
+  const statementOf = (t: TakingView): Statement | undefined =>
+    session.site.statements.find((s) => s.subject === t.subject && s.file === t.file);
+  /** A move that is thought of, with what it would change. */
+  let move = $state.raw<{ changes: FileChange[]; label: string; says?: readonly string[] } | undefined>();
+  let carried = $state<number | undefined>();
+  async function think(from: number, to: number) {
+    const list = behind?.statements ?? [];
+    const [it, place] = [list[from] && statementOf(list[from]), list[to] && statementOf(list[to])];
+    if (!it || !place || it === place) return;
+    const text = textOf(session.site, it);
+    const where = to < from ? { before: place } : { after: place };
+    const changes = joinChanges(
+      dropStatement(session.site, it),
+      addStatement(session.site, 'passage', text, where),
+    );
+    const label = `move line ${it.line} ${to < from ? 'before' : 'behind'} line ${place.line}`;
+    move = { changes, label };
+    const says = await session.compare(changes);
+    if (move?.label === label) move = { changes, label, says };
+  }
+  $effect(() => {
+    if (pair) move = undefined;
+  });
+</script>
+
+<div class="mx-auto max-w-[1500px] p-4" data-testid="passage">
+  {#if !focus}
+    <p class="panel p-4 quiet">
+      No zone yet. Say one: <span class="mono">zone office:</span>
+    </p>
+  {:else}
+    <div class="mb-3 flex flex-wrap items-center gap-1" role="group" aria-label="zone in the middle">
+      <span class="me-1 quiet">around</span>
+      {#each zones as z (z.name)}
+        <button
+          class={['btn btn-xs', z === focus ? 'btn-neutral' : 'btn-ghost']}
+          aria-pressed={z === focus}
+          data-testid={`focus-${z.name}`}
+          onclick={() => (session.focusZone = z.name)}>{z.name}</button
+        >
+      {/each}
+    </div>
+    {#if suggested.length}
+      <section class="mb-3 panel p-3" aria-label="suggested" data-testid="suggested">
+        <p>
+          By its place in the order of trust, <b>{focus.name}</b> would usually have:
+        </p>
+        <ul class="mt-1 flex flex-wrap gap-2">
+          {#each suggested as text (text)}
+            <li>
+              <button class="btn mono btn-xs" onclick={() => accept(text)} title="write this statement"
+                >{text}</button
+              >
+            </li>
+          {/each}
+        </ul>
+      </section>
+    {/if}
+    <div class="grid grid-cols-[10rem_minmax(12rem,1fr)_10rem_minmax(12rem,1fr)_10rem]">
+      <p class="quiet">who begins</p>
+      <p class="px-3 quiet">into {focus.name}</p>
+      <p class="text-center quiet">in the middle</p>
+      <p class="px-3 text-end quiet">out of {focus.name}</p>
+      <p class="text-end quiet">who is reached</p>
+      <div>
+        {#each others as z (z.name)}<Bank
+            zone={z}
+            end={false}
+            onpick={() => (session.focusZone = z.name)}
+          />{/each}
+      </div>
+      {#each [true, false] as into (into)}
+        <div
+          class="relative"
+          style:height={`${height}px`}
+          style:grid-column={into ? 2 : 4}
+          style:grid-row={2}
+        >
+          <svg
+            class="absolute inset-0 size-full"
+            viewBox={`0 0 100 ${height}`}
+            preserveAspectRatio="none"
+            aria-hidden="true"
+          >
+            {#each others as z, i (z.name)}
+              {@const r = into ? ribbon(z.name, focus.name) : ribbon(focus.name, z.name)}
+              {@const y = i * ROW + ROW / 2}
+              {@const here =
+                pair &&
+                pair.from === (into ? z.name : focus.name) &&
+                pair.to === (into ? focus.name : z.name)}
+              <path
+                d={into ? ribbonPath(y, middle) : ribbonPath(middle, y)}
+                fill="none"
+                vector-effect="non-scaling-stroke"
+                class={r?.text ? 'ribbon' : 'gap'}
+                stroke={r?.text ? `var(--tint-${lookOf(into ? z : focus).tint})` : 'var(--color-base-300)'}
+                stroke-width={r?.text ? (r.text.startsWith('everything') ? 16 : 9) : 1}
+                opacity={r?.text ? (here ? 0.55 : 0.28) : 1}
+              />
+            {/each}
+          </svg>
+          {#each others as z, i (z.name)}
+            {@const from = into ? z.name : focus.name}
+            {@const to = into ? focus.name : z.name}
+            {@const r = ribbon(from, to)}
+            {@const doors = zones.find((x) => x.name === from)?.upstream ? (doorsInto[to] ?? []) : []}
+            <div
+              class={['absolute flex max-w-[92%] flex-wrap gap-1', into ? 'left-2' : 'right-2 justify-end']}
+              style:top={`${i * ROW + 4}px`}
+            >
+              {#if r}
+                <button
+                  class={['chip', pair?.from === from && pair.to === to && 'chosen']}
+                  data-testid={`ribbon-${from}-${to}`}
+                  aria-pressed={pair?.from === from && pair.to === to}
+                  onclick={() => (chosen = { from, to })}
+                  >{r.text || 'nothing passes'}{#if r.leavesAs}
+                    <span class="mono quiet">as {r.leavesAs}</span>{/if}</button
+                >
+              {:else}
+                <button
+                  class="chip empty"
+                  data-testid={`gap-${from}-${to}`}
+                  title={`write a passage from ${from} to ${to}`}
+                  onclick={() => session.say(`passage ${from} > ${to}: allow `)}>nothing passes · +</button
+                >
+              {/if}
+              {#each doors as name (name)}
+                <button
+                  class="chip door"
+                  data-testid={`door-${name}`}
+                  onclick={() => {
+                    session.view = 'proof';
+                    void session.trace('internet', `door ${name}`, doorService(name));
+                  }}>door {name}</button
+                >
+              {/each}
+            </div>
+          {/each}
+        </div>
+      {/each}
+      <div class="flex items-center" style:grid-column={3} style:grid-row={2}>
+        <div class="w-full"><Bank zone={focus} end={false} main /></div>
+      </div>
+      <div style:grid-column={5} style:grid-row={2}>
+        {#each others as z (z.name)}<Bank zone={z} end onpick={() => (session.focusZone = z.name)} />{/each}
+      </div>
+    </div>
+
+    <section class="mt-4 panel" aria-label="statements" data-testid="behind">
+      <h2 class="border-b border-base-300 px-3 py-1.5 font-semibold">
+        {#if pair}{pair.from} → {pair.to}{:else}Within {focus.name}{/if}
+      </h2>
+      <p class="border-b border-base-300 px-3 py-1.5 quiet">
+        First: answers to what was let pass go back by themselves; what fits no flow is dropped; nobody may
+        show an address of the box.
+      </p>
+      {#if pair}
+        <ol>
+          {#each behind?.statements ?? [] as t, i (t.subject)}
+            <li
+              class={[
+                'grid grid-cols-[4.5rem_1fr_auto] items-center gap-3 border-b border-base-300 px-3 py-1.5',
+                carried === i && 'opacity-50',
+              ]}
+              draggable="true"
+              data-testid={`takes-${i}`}
+              ondragstart={() => (carried = i)}
+              ondragend={() => (carried = undefined)}
+              ondragover={(e) => e.preventDefault()}
+              ondrop={(e) => {
+                e.preventDefault();
+                if (carried !== undefined) void think(carried, i);
+                carried = undefined;
+              }}
+            >
+              <button
+                class="link text-start text-primary"
+                onclick={() => {
+                  const s = statementOf(t);
+                  session.reveal = s && { file: s.file, offset: s.start };
+                  session.view = 'text';
+                }}>line {t.line}</button
+              >
+              <span>
+                <span class="mono">{t.text}</span>
+                <span class="block quiet">
+                  {t.verdict === 'allow' ? 'lets pass' : t.verdict === 'drop' ? 'swallows' : 'turns away'}
+                  {#if t.takes}{t.takes}{#if t.after.length}, what {t.after.length === 1 ? 'line' : 'lines'}
+                      {t.after.join(', ')} left{/if}
+                  {:else}<b class="text-warning">nothing: line {t.after.join(', ')} took all of it</b>{/if}
+                </span>
+              </span>
+              <span class="flex gap-1">
+                <button
+                  class="btn btn-xs"
+                  disabled={i === 0}
+                  aria-label={`think of line ${t.line} one place earlier`}
+                  data-testid={`earlier-${i}`}
+                  onclick={() => think(i, i - 1)}>↑</button
+                >
+                <button
+                  class="btn btn-xs"
+                  disabled={i === (behind?.statements.length ?? 0) - 1}
+                  aria-label={`think of line ${t.line} one place later`}
+                  onclick={() => think(i, i + 1)}>↓</button
+                >
+              </span>
+            </li>
+          {:else}
+            <li class="px-3 py-2 quiet">
+              No statement speaks of it.
+              <button
+                class="link text-primary"
+                onclick={() => session.say(`passage ${pair.from} > ${pair.to}: allow `)}>Write one</button
+              >
+            </li>
+          {/each}
+        </ol>
+        {#if move}
+          {@const idea = move}
+          <div
+            class="border-b border-base-300 bg-accent px-3 py-2 text-accent-content"
+            aria-live="polite"
+            data-testid="move"
+          >
+            <b>{idea.label}</b>:
+            {#if !idea.says}reckoning …{:else}
+              {#each idea.says as line (line)}<p>{line}</p>{:else}nothing of the reach changes.{/each}
+              <p class="mt-1 flex gap-2">
+                <button
+                  class="btn btn-xs btn-primary"
+                  data-testid="move-do"
+                  onclick={() => {
+                    session.apply(idea.changes, idea.label);
+                    move = undefined;
+                  }}>move it</button
+                >
+                <button class="btn btn-xs" onclick={() => (move = undefined)}>leave it</button>
+              </p>
+            {/if}
+          </div>
+        {/if}
+      {/if}
+      <p class="px-3 py-1.5 quiet">
+        {#if pair && pair.from !== pair.to}Last: nothing else starts from {pair.from} to {pair.to}.{:else}
+          Last: between two networks of {focus.name}
+          {focus.within === 'allow' ? 'everything passes' : 'nothing passes'} unless a statement says otherwise.
+          Choose a ribbon to see the statements behind it; choose a gap to write one.{/if}
+      </p>
+    </section>
+    {#if session.derived?.reach.changes.length}
+      <section class="mt-4 panel p-3" aria-label="differs" data-testid="reach-changes">
+        <h2 class="mb-1 h2">Against what runs</h2>
+        {#each session.derived.reach.changes as line (line)}<p>{line}</p>{/each}
+      </section>
+    {/if}
+  {/if}
+</div>
+
+<style>
+  .ribbon {
+    stroke-linecap: butt;
+  }
+  .gap {
+    stroke-dasharray: 2 5;
+  }
+  .chip {
+    border-radius: 4px;
+    padding: 2px 8px;
+    background: var(--color-base-100);
+    border: 1px solid var(--color-base-300);
+    text-align: start;
+  }
+  .chip.empty {
+    background: transparent;
+    border-style: dashed;
+    color: var(--quiet);
+  }
+  .chip.door {
+    border-style: double;
+    border-width: 3px;
+    padding: 0 6px;
+  }
+  .chip.chosen {
+    outline: 2px solid var(--color-base-content);
+    outline-offset: 2px;
+  }
+</style>
