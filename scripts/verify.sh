@@ -8,6 +8,9 @@ need=()
 [ -x /usr/bin/chromedriver ] || need+=(chromium-driver)
 command -v ip >/dev/null || need+=(iproute2)
 command -v tshark >/dev/null || need+=(tshark)
+command -v nft >/dev/null || need+=(nftables)
+command -v python3 >/dev/null || need+=(python3)
+command -v sysctl >/dev/null || need+=(procps)
 if [ "${#need[@]}" -gt 0 ]; then
   if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
     export DEBIAN_FRONTEND=noninteractive

@@ -1,11 +1,12 @@
 /** `read-handoff`, `read-box` and `convert`: from and to other forms. */
 import { execFileSync } from 'node:child_process';
 import { readHandoff } from '#core/formats/handoff';
-import { readLinuxBox } from '#core/formats/linux';
+import { linkLines, readLinuxBox, writeLinux } from '#core/formats/linux';
 import type { LinuxReports } from '#core/formats/linux';
 import { printDocument } from '#core/notation';
+import { Reach } from '#core/reach';
 import { MISSING_TEXTS, contradictionText, ledgerOf } from '#words';
-import { Unusable, readSound, readText } from './input';
+import { Unusable, readSite, readSound, readText } from './input';
 import type { Outcome } from './outcome';
 
 export function handoff(file: string, options: { name?: string; port?: string; zone?: string }): Outcome {
@@ -62,8 +63,34 @@ export function readBox(given: { link?: string; addr?: string; route?: string })
 }
 
 export function convert(files: readonly string[], to: string): Outcome {
+  if (to === 'linux') return asLinux(files);
   if (to !== 'notation')
-    throw new Unusable(`“${to}” is no form that can be written yet; there is \`--to notation\``);
+    throw new Unusable(
+      `“${to}” is no form that can be written yet; there are \`--to notation\` and \`--to linux\``,
+    );
   const text = readSound(files).map(printDocument).join('\n');
   return { text, json: { text }, status: 0 };
+}
+
+/** The box as a script for a Linux box: devices, addresses, routes, sysctls and one nftables rule set. */
+function asLinux(files: readonly string[]): Outcome {
+  const site = readSite(files);
+  const { ground, rules } = Reach.of(site);
+  const linux = writeLinux(site, ground.prospects, rules);
+  const left = site.interfaces.some((i) => i.speaks6) ? '# IPv6 is not written here.\n' : '';
+  const text = `#!/bin/sh
+# ${site.box?.name ?? 'box'}, for a Linux box: needs iproute2 and nftables. What is learned stands as foreseen.
+${left}set -e
+ip -batch - <<'END'
+${[...linkLines(site), ...linux.ip].join('\n')}
+END
+${linux.sysctl.map((s) => `sysctl -qw ${s}`).join('\n')}
+nft -f - <<'END'
+${linux.nft}END
+`;
+  return {
+    text,
+    json: { text, ip: [...linkLines(site), ...linux.ip], nft: linux.nft, sysctl: linux.sysctl },
+    status: 0,
+  };
 }

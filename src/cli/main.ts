@@ -73,7 +73,7 @@ function program(report: (outcome: Outcome, json: boolean) => void): Command {
       report(readBox(o), !!o.json),
     );
   command('convert <files...>', 'lays files out anew')
-    .requiredOption('--to <form>', 'notation')
+    .requiredOption('--to <form>', 'notation or linux')
     .action((files: string[], o: { json?: boolean; to: string }) => report(convert(files, o.to), !!o.json));
   root
     .command('serve')

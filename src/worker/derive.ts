@@ -88,7 +88,7 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
       Object.assign(last, { key, proof: proofOf(siteOf(request.running), request.drill) });
   }
   const running = request.running && last.proof;
-  const reach = reachView(site, request.running && siteOf(request.running));
+  const reach = reachView(site, request.running && siteOf(request.running), request.hosts);
   return { generation: request.generation, findings, draft, reach, running, took: clock() - start };
 }
 

@@ -17,6 +17,8 @@ export interface DeriveRequest {
   readonly running?: readonly TextFile[];
   readonly drill?: { readonly cut: readonly string[]; readonly dead: readonly string[] };
   readonly factoryPassword: boolean;
+  /** Whether the reach is told for every host, not only for zones. */
+  readonly hosts?: boolean;
 }
 
 /** A promise's result without its statement, which would not survive the way. */

@@ -14,10 +14,10 @@ const MOST_RIBBONS = 400;
 
 const isHost = (e: ReachEnd): boolean => e.kind === 'station' || e.kind === 'known';
 
-/** The ends that the table shows: zones, the internet, the box, doors, and hosts where they are not too many. */
-function shown(ends: readonly ReachEnd[]): ReachEnd[] {
-  const hosts = ends.filter(isHost).length;
-  return ends.filter((e) => e.kind !== 'interface' && (!isHost(e) || hosts <= MOST_HOSTS));
+/** The ends that the table shows: zones, the internet, the box, doors, and hosts where they are asked for and not too many. */
+function shown(ends: readonly ReachEnd[], hosts: boolean): ReachEnd[] {
+  const few = hosts && ends.filter(isHost).length <= MOST_HOSTS;
+  return ends.filter((e) => e.kind !== 'interface' && (few || !isHost(e)));
 }
 
 /** One service of a cell, to ask the bench with. */
@@ -46,10 +46,10 @@ const cellView = (
   leavesAs: cell.leavesAs === undefined ? undefined : formatIp(cell.leavesAs),
 });
 
-export function reachView(site: Site, running?: Site): ReachView {
+export function reachView(site: Site, running?: Site, hosts = false): ReachView {
   const table = new ReachTable(Reach.of(site));
   const before = running && new ReachTable(Reach.of(running));
-  const [sources, destinations] = [shown(table.sources), shown(table.destinations)];
+  const [sources, destinations] = [shown(table.sources, hosts), shown(table.destinations, hosts)];
   const cells: ReachCellView[] = [];
   const knew = new Set([...(before?.sources ?? []), ...(before?.destinations ?? [])].map(keyOf));
   for (const [i, from] of sources.entries())

@@ -7,10 +7,11 @@ import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { contextOf, findAll } from '#core/findings';
 import { parseDocument } from '#core/notation';
-import { prove } from '#core/proof';
+import { bootBench, prove } from '#core/proof';
+import { Reach, ReachTable } from '#core/reach';
 import { buildSite } from '#core/site';
 import { derive } from '../../src/worker/derive';
-import { large } from './large';
+import { large, wide } from './large';
 
 const median = (times: number[]): number => times.sort((a, b) => a - b)[Math.floor(times.length / 2)]!;
 /** Median milliseconds of `runs` calls, after a few to warm up. */
@@ -62,6 +63,7 @@ show(
   ['reading', parse],
 );
 
+const siteOf = (text: string) => buildSite([parseDocument(text, 'wide')]);
 const big = large(400);
 const bigParse = time(10, () => parseDocument(big, 'big'));
 show('400 VLANs: reading', bigParse);
@@ -74,6 +76,43 @@ show(
   '400 VLANs: findings',
   time(3, () => findAll(contextOf(buildSite([parseDocument(big, 'big')])))),
   ['reading', bigParse],
+);
+
+// The reach: every cell of the table, against one flow a cell asked of the bench, packet by packet.
+const demoSite = site(0);
+const whole = (s: typeof demoSite) => {
+  let open = 0;
+  const table = new ReachTable(Reach.of(s));
+  for (const { cell } of table.all()) if (cell.verdict !== 'none') open++;
+  return { open, pairs: table.sources.length * table.destinations.length };
+};
+const demoReach = time(10, () => whole(demoSite));
+show('demo: the whole reach', demoReach, ['reading', parse]);
+const { bench } = bootBench(demoSite);
+const ends = [...bench.hosts.values()];
+const asked = time(1, () => {
+  for (const a of ends)
+    for (const b of ends) {
+      const to = b.addresses[0]?.address;
+      if (a === b || to === undefined) continue;
+      const attempt = a.endpoints.ping(to, {});
+      bench.wait(() => attempt.done, 10_000);
+    }
+});
+const each = asked / (ends.length * (ends.length - 1));
+console.log(
+  `  one ping on the bench takes ${each.toFixed(2)} ms; a cell of the reach, all services and hosts, ${(demoReach / whole(demoSite).pairs).toFixed(3)} ms`,
+);
+const broad = siteOf(wide());
+const before = process.memoryUsage().heapUsed;
+const broadReach = time(1, () => whole(broad));
+const { open, pairs } = whole(broad);
+show(`40 zones, 400 interfaces, 3,000 passages, 200 doors: reach`, broadReach, [
+  'bench, one ping a pair',
+  pairs * each,
+]);
+console.log(
+  `  ${pairs} pairs, ${open} of them open; memory ${((process.memoryUsage().heapUsed - before) / 1e6).toFixed(0)} MB more`,
 );
 
 const line =

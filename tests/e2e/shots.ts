@@ -28,7 +28,15 @@ try {
   await calm();
   await to('say-line');
   await page.press(Key.ESCAPE);
+  await page.click('view-passage');
+  await page.click('focus-studio');
+  await page.click('ribbon-studio-storefront');
+  await calm();
+  await to('passage');
   await page.click('view-proof');
+  await page.get('reach-table');
+  await calm();
+  await to('reach');
   await page.fill('ask-from', 'phone-a');
   await page.fill('ask-to', 'www.example');
   await page.press(Key.ENTER);

@@ -1,7 +1,8 @@
 /** Every code: a site that raises it, a near miss that must not, and where it has a mend, that the mend clears it alone. */
 import { expect } from 'chai';
-import { GOOD, changed, codesOf, findingsOf, good } from '#core/testkit';
-import { findingText, mendText } from '#words';
+import { Reach, ReachTable, compareReach } from '#core/reach';
+import { GOOD, changed, codesOf, findingsOf, good, siteFrom } from '#core/testkit';
+import { changeOfReachText, findingText, mendText } from '#words';
 import { CHECKS, SEVERITIES } from './index';
 import type { Code, Observed } from './index';
 
@@ -939,6 +940,32 @@ describe('findings', () => {
       .and.contain('known printer: 10.61.21.12')
       .and.contain('to 10.61.21.0/25 printer');
     expect(after).to.contain('known far: 192.0.2.7').and.contain(DESK);
+  });
+
+  it('offers mends that do what their labels say to the reach, and nothing else', () => {
+    const table = (text: string) => new ReachTable(Reach.of(siteFrom(text)));
+    const mended = (text: string, code: Code, nth = 0) => {
+      const finding = findingsOf(text).find((f) => f.code === code)!;
+      const after = changed(text, finding.mends[nth]!.changes);
+      return compareReach(table(text), table(after)).map(changeOfReachText);
+    };
+    const bare = good([`${LEAVE}\n`, '']);
+    const opened = ['office can now reach internet', 'office can now reach world'];
+    expect(mended(bare, 'leave-missing', 0), 'for any').to.have.members(opened);
+    expect(mended(bare, 'leave-missing', 1), 'for the desk').to.have.members(opened);
+    const foreign = more('door d: 203.0.113.9 tcp 443 > 10.61.20.5');
+    // From outside just the door opens; inside, the address that it let go is the internet's again.
+    const lines = mended(foreign, 'door-foreign');
+    expect(lines.filter((l) => /^(some of )?internet/.test(l))).to.deep.equal([
+      'internet can now reach door d with web',
+    ]);
+    expect(lines.filter((l) => /now reach (?!door d|internet|world)/.test(l))).to.deep.equal([]);
+    const shadowed = more('passage office > world: drop ssh');
+    expect(mended(shadowed, 'passage-shadowed', 0), 'moved before').to.have.members([
+      'office no longer reaches internet with ssh',
+      'office no longer reaches world with ssh',
+    ]);
+    expect(mended(shadowed, 'passage-shadowed', 1), 'taken out').to.deep.equal([]);
   });
 
   it('sees the clash of a learned upstream subnet with the inside', () => {

@@ -1,7 +1,6 @@
 /** Runs every check and silences consequences whose cause is told on the same subject. */
 import { Reach } from '#core/reach';
-import { compileRules, foreseenStates, routesOf } from '#core/semantics';
-import { completeWiring, foresee } from '#core/site';
+import { foreseenStates, routesOf } from '#core/semantics';
 import type { Site, UplinksLearned } from '#core/site';
 import { CHECKS } from './checks';
 import { SEVERITIES } from './finding';
@@ -40,20 +39,16 @@ const SILENCES_ALL: readonly (readonly [Code, readonly Code[]])[] = [
 ];
 
 /** Everything a check looks at, derived once. */
-export function contextOf(
-  site: Site,
-  observed: Observed = {},
-  learned: Partial<UplinksLearned> = {},
-): Context {
-  const wiring = completeWiring(site);
-  const prospects = foresee(site, wiring, learned);
-  const rules = compileRules(site, wiring, prospects);
+export function contextOf(site: Site, observed: Observed = {}, learned?: Partial<UplinksLearned>): Context {
+  const reach = Reach.of(site, learned);
+  const { ground, rules } = reach;
+  const { wiring, prospects } = ground;
   return {
     site,
     wiring,
     prospects,
     rules,
-    reach: new Reach({ site, wiring, prospects }, rules),
+    reach,
     routes: routesOf(site, foreseenStates(site, prospects)),
     observed,
   };

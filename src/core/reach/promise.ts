@@ -44,6 +44,16 @@ const INTERNET: Who = { type: 'internet', at: { start: 0, end: 0, line: 1, colum
 
 /** Whether a promise holds for all flows. Undefined where the promise could not be read. */
 export function judgeOnSets(reach: Reach, statement: ExpectStatement): PromiseOnSets | undefined {
+  let known = judged.get(reach);
+  if (!known) judged.set(reach, (known = new Map()));
+  if (!known.has(statement)) known.set(statement, judgeNow(reach, statement));
+  return known.get(statement);
+}
+
+/** What was judged already: finding, proof and their probes ask the same. */
+const judged = new WeakMap<Reach, Map<ExpectStatement, PromiseOnSets | undefined>>();
+
+function judgeNow(reach: Reach, statement: ExpectStatement): PromiseOnSets | undefined {
   const { promise } = statement;
   if (!promise) return undefined;
   const fault = ((): Fault | undefined => {

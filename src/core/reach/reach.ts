@@ -25,6 +25,9 @@ export interface Passing {
   readonly outcome?: Outcome;
 }
 
+/** The reach of sites that were asked for lately: several rooms ask about one draft. */
+const reaches = new WeakMap<Site, Reach>();
+
 export const FAMILIES: readonly Family[] = [4, 6];
 
 /** All there is to ask about the reach of one site. What is worked out is kept for the next question. */
@@ -46,10 +49,14 @@ export class Reach {
   }
 
   /** The reach of a site, with its wiring as it is taken to be. */
-  static of(site: Site, learned: Partial<UplinksLearned> = {}): Reach {
+  static of(site: Site, learned?: Partial<UplinksLearned>): Reach {
+    const known = learned ? undefined : reaches.get(site);
+    if (known) return known;
     const wiring = completeWiring(site);
     const prospects = foresee(site, wiring, learned);
-    return new Reach({ site, wiring, prospects }, compileRules(site, wiring, prospects));
+    const made = new Reach({ site, wiring, prospects }, compileRules(site, wiring, prospects));
+    if (!learned) reaches.set(site, made);
+    return made;
   }
 
   /** What a name stands for, each place in one network. */

@@ -196,7 +196,8 @@ export class ReachTable {
         this.doorGoals(door, family).map((goal) => ({
           destinations: IpSet.ofAddresses([door.outside]),
           outside: false,
-          passing: () => origin.flatMap((p) => this.reach.through(door, p, goal, family, 'anything')),
+          // A door is for who is led to its address: what somebody on the line might send is not that.
+          passing: () => origin.flatMap((p) => this.reach.through(door, p, goal, family, 'routed')),
           services,
         })),
       ),
@@ -227,7 +228,7 @@ export class ReachTable {
           {
             destinations: own,
             outside: false,
-            passing: () => origin.flatMap((p) => this.reach.answers(p, own, family, 'anything')),
+            passing: () => origin.flatMap((p) => this.reach.answers(p, own, family, 'routed')),
           },
         ];
       }),

@@ -67,6 +67,8 @@ export class Session {
       }
     | undefined
   >();
+  /** Whether the reach is told for every host. */
+  everyHost = $state(false);
   /** The zone that the passage view is about. */
   focusZone = $state<string | undefined>();
   /** A zone that was just made, whose usual passages are offered. */
@@ -429,6 +431,7 @@ export class Session {
       running: sameFiles(draft, running) ? undefined : running.map((f) => ({ ...f })),
       drill: { cut: [...this.drill.cut], dead: [...this.drill.dead] },
       factoryPassword: !this.box.passwordSet,
+      hosts: this.everyHost,
     });
   }
 
@@ -465,6 +468,12 @@ export class Session {
     const answer = await this.ask(from, to, service);
     this.asked = { from, to, service, answer };
     return answer;
+  }
+
+  /** Tells the reach for every host, or for zones only. */
+  showHosts(every: boolean): void {
+    this.everyHost = every;
+    this.prove();
   }
 
   setDrill(drill: { cut?: readonly string[]; dead?: readonly string[] }): void {

@@ -6,7 +6,7 @@
   const session = useSession();
   const reach = $derived(session.derived?.reach);
   let filter = $state('');
-  let hosts = $state(false);
+  const hosts = $derived(session.everyHost);
   let differing = $state(false);
   const isHost = (e: ReachEndView) => e.kind === 'station' || e.kind === 'known';
   const fits = (e: ReachEndView) =>
@@ -97,7 +97,14 @@
         data-testid="reach-filter"
       /></label
     >
-    <label><input type="checkbox" bind:checked={hosts} data-testid="reach-hosts" /> with every host</label>
+    <label
+      ><input
+        type="checkbox"
+        checked={hosts}
+        onchange={(e) => session.showHosts(e.currentTarget.checked)}
+        data-testid="reach-hosts"
+      /> with every host</label
+    >
     {#if reach?.changes.length}
       <label><input type="checkbox" bind:checked={differing} /> only what differs from running</label>
     {/if}

@@ -1,0 +1,56 @@
+/**
+ * Generated sites told to a Linux kernel in network namespaces: what arrives where, as whom, and who answers, must be
+ * what the reach says. `npm run lab` asks hundreds. Without the rights it is skipped, and says so.
+ */
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { EVERYTHING, anySite, siteFrom } from '#core/testkit';
+import { compareWithKernel, whyNot } from './lab';
+
+/** IPv4, which is what is compiled. */
+const SHAPE = { ...EVERYTHING, six: false };
+
+describe('a Linux kernel told the same', () => {
+  it('does the same with every flow', function () {
+    this.timeout(120_000);
+    const why = whyNot();
+    if (why !== undefined) {
+      console.log(`    the kernel is not asked: ${why}`);
+      this.skip();
+    }
+    for (const text of fc.sample(anySite(SHAPE), { numRuns: 12, seed: 4 }))
+      expect(compareWithKernel(siteFrom(text)).differ, text).to.deep.equal([]);
+  });
+
+  it('does the same for an office with a door, two tables and a translating line', function () {
+    this.timeout(60_000);
+    if (whyNot() !== undefined) this.skip();
+    const text = `zone world: upstream
+zone shop: dmz
+zone office:
+zone guests: within drop
+table blue:
+interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17, answers ping, guard
+interface radio: on p2, zone world, table blue, address 203.0.113.18/29, gateway .17, answers ping
+interface shop-net: on p3, zone shop, address 10.61.50.1/24, answers ping
+interface office-net: on p4, zone office, address 10.61.20.1/24, also 10.61.21.1/24, answers ping ssh
+interface guest-net: on p5, zone guests, table blue, address 10.61.60.1/24, answers dns
+circuit fibre-line: at p1, block 198.51.100.16/29, gateway .17
+circuit radio-line: at p2, block 203.0.113.16/29, gateway .17, translating
+station server: at p3, address 10.61.50.10/24, gateway 10.61.50.1, listens tcp 8443
+station pc: at p4, address 10.61.20.10/24, gateway 10.61.20.1
+station phone: at p5, address 10.61.60.10/24, gateway 10.61.60.1, silent
+passage office > world: allow
+passage office > shop: allow tcp 443 8443 ping
+passage guests > world: allow tcp 80 443 udp 53
+passage shop > world: reject
+leave office > fibre: as 198.51.100.20
+leave any > world: as interface
+door orders: 198.51.100.19 tcp 443 > 10.61.50.10 tcp 8443
+far www.example: address 192.0.2.80, listens tcp 80 443
+`;
+    const { flows, differ } = compareWithKernel(siteFrom(text));
+    expect(differ).to.deep.equal([]);
+    expect(flows).to.be.greaterThan(150);
+  });
+});

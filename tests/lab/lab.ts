@@ -1,0 +1,368 @@
+/** A site built of network namespaces, with a Linux kernel told to be its box, asked the same as the reach. */
+import { execFileSync, spawnSync } from 'node:child_process';
+
+import { IpSet, PROTO, formatFlowService, formatIp, formatPrefix, isIpv4, networkOf } from '#core/addr';
+import type { FlowService, Ip } from '#core/addr';
+import { writeLinux } from '#core/formats/linux';
+import { Reach, has } from '#core/reach';
+import type { Passing, Place } from '#core/reach';
+import { addressesOf, circuitsOf, interfaceAt, stationsOf } from '#core/site';
+import type { Site } from '#core/site';
+import type { Disagreement } from '#core/testkit';
+
+/** Why a kernel cannot be asked here, or undefined where it can. */
+export function whyNot(): string | undefined {
+  if (process.getuid?.() !== 0) return 'not root';
+  for (const tool of ['ip', 'nft', 'python3', 'sysctl'])
+    if (spawnSync('sh', ['-c', `command -v ${tool}`]).status !== 0) return `${tool} is missing`;
+  const made = spawnSync('ip', ['netns', 'add', 'jg-try']);
+  if (made.status !== 0) return 'no network namespaces may be made';
+  const nft = spawnSync('ip', ['netns', 'exec', 'jg-try', 'nft', 'add', 'table', 'ip', 'gate']);
+  spawnSync('ip', ['netns', 'del', 'jg-try']);
+  return nft.status === 0 ? undefined : 'nftables may not be written';
+}
+
+const SPECIAL =
+  '{ 0.0.0.0/8, 10.0.0.0/8, 100.64.0.0/10, 127.0.0.0/8, 169.254.0.0/16, 172.16.0.0/12, 192.0.0.0/24, 192.168.0.0/16, 224.0.0.0/3 }';
+const BOX = 'jg-box';
+const SWITCH = 'jg-sw';
+const FAR = 'jg-far';
+
+const run = (command: string, args: readonly string[], input?: string): string =>
+  execFileSync(command, args, { input, encoding: 'utf8', stdio: ['pipe', 'pipe', 'pipe'] });
+const inside = (netns: string, batch: readonly string[]): void => {
+  if (batch.length) run('ip', ['-n', netns, '-batch', '-'], `${batch.join('\n')}\n`);
+};
+const told = (netns: string, keys: readonly string[]): void => {
+  for (const key of keys) spawnSync('ip', ['netns', 'exec', netns, 'sysctl', '-qw', key]);
+};
+const rules = (netns: string, nft: string): void => {
+  run('ip', ['netns', 'exec', netns, 'nft', '-f', '-'], nft);
+};
+const QUIET = [
+  'net.ipv4.conf.all.rp_filter=0',
+  'net.ipv4.conf.default.rp_filter=0',
+  'net.ipv4.icmp_ratelimit=0',
+];
+
+/** One host that is asked and asks. */
+interface LabHost {
+  readonly name: string;
+  readonly netns: string;
+  readonly address: Ip;
+  readonly silent: boolean;
+}
+
+/** A site that stands in namespaces until it is taken down. */
+export class Lab {
+  private readonly names: string[] = [];
+  readonly hosts: LabHost[] = [];
+
+  constructor(
+    readonly site: Site,
+    readonly reach: Reach,
+  ) {}
+
+  private add(...names: string[]): void {
+    this.names.push(...names);
+    run('ip', ['-batch', '-'], `${names.map((n) => `netns add ${n}`).join('\n')}\n`);
+    for (const n of names) told(n, QUIET);
+  }
+
+  build(): this {
+    const { wiring, prospects } = this.reach.ground;
+    this.add(BOX, SWITCH, FAR);
+    const far: string[] = ['link set lo up'];
+    const bridges: string[] = [];
+    const live = this.site.interfaces.filter((i) => !i.off);
+    live.forEach((iface, n) => {
+      bridges.push(`link add b${n} type bridge`, `link set b${n} up`);
+      run('ip', [
+        'link',
+        'add',
+        iface.name,
+        'netns',
+        BOX,
+        'type',
+        'veth',
+        'peer',
+        'name',
+        `x${n}`,
+        'netns',
+        SWITCH,
+      ]);
+      bridges.push(`link set x${n} master b${n}`, `link set x${n} up`);
+      stationsOf(wiring, iface).forEach((station, k) => {
+        if (station.off || interfaceAt(this.site, station.landing) !== iface) return;
+        const own = prospects.stations.get(station.name);
+        if (!own) return;
+        const netns = `jg-s${n}-${k}`;
+        this.add(netns);
+        run('ip', [
+          'link',
+          'add',
+          'eth0',
+          'netns',
+          netns,
+          'type',
+          'veth',
+          'peer',
+          'name',
+          `s${n}-${k}`,
+          'netns',
+          SWITCH,
+        ]);
+        bridges.push(`link set s${n}-${k} master b${n}`, `link set s${n}-${k} up`);
+        const gateway = station.dhcp
+          ? addressesOf(iface, prospects).find(
+              (a) => isIpv4(a.address) && networkOf(a).address === networkOf(own).address,
+            )?.address
+          : station.gateway;
+        inside(netns, [
+          'link set lo up',
+          'link set eth0 up',
+          `addr add ${formatPrefix(own)} dev eth0`,
+          ...(gateway === undefined ? [] : [`route add default via ${formatIp(gateway)}`]),
+        ]);
+        if (station.silent) told(netns, ['net.ipv4.icmp_echo_ignore_all=1']);
+        this.hosts.push({ name: station.name, netns, address: own.address, silent: station.silent });
+      });
+      circuitsOf(wiring, iface).forEach((circuit, k) => {
+        if (!circuit.prefix || circuit.gateway === undefined || circuit.down) return;
+        const netns = `jg-c${n}-${k}`;
+        this.add(netns);
+        run('ip', [
+          'link',
+          'add',
+          'line',
+          'netns',
+          netns,
+          'type',
+          'veth',
+          'peer',
+          'name',
+          `c${n}-${k}`,
+          'netns',
+          SWITCH,
+        ]);
+        run('ip', [
+          'link',
+          'add',
+          'far',
+          'netns',
+          netns,
+          'type',
+          'veth',
+          'peer',
+          'name',
+          `f${n}-${k}`,
+          'netns',
+          FAR,
+        ]);
+        bridges.push(`link set c${n}-${k} master b${n}`, `link set c${n}-${k} up`);
+        const [near, away] = [`100.64.${n}.${k * 4 + 1}`, `100.64.${n}.${k * 4 + 2}`];
+        inside(netns, [
+          'link set lo up',
+          'link set line up',
+          'link set far up',
+          `addr add ${formatIp(circuit.gateway)}/${circuit.prefix.length} dev line`,
+          `addr add ${near}/30 dev far`,
+          `route add default via ${away}`,
+          ...circuit.routes
+            .filter((r) => isIpv4(r.via))
+            .map((r) => `route add ${formatPrefix(r.prefix)} via ${formatIp(r.via)}`),
+        ]);
+        told(netns, [
+          'net.ipv4.ip_forward=1',
+          'net.ipv4.conf.all.send_redirects=0',
+          'net.ipv4.conf.line.send_redirects=0',
+        ]);
+        const shows = circuit.translatesTo;
+        rules(
+          netns,
+          shows === undefined
+            ? `table ip line {\n chain f { type filter hook forward priority 0;\n iifname "line" ip saddr ${SPECIAL} drop\n }\n}\n`
+            : `table ip line {\n chain f { type filter hook forward priority 0;\n iifname "far" ct state new drop\n }\n chain s { type nat hook postrouting priority 100;\n oifname "far" snat to ${formatIp(shows)}\n }\n}\n`,
+        );
+        far.push(`link set f${n}-${k} up`, `addr add ${away}/30 dev f${n}-${k}`);
+        const back =
+          shows === undefined
+            ? [circuit.prefix, ...circuit.routes.map((r) => r.prefix)].map(formatPrefix)
+            : [`${formatIp(shows)}/32`];
+        for (const prefix of back) if (!prefix.includes(':')) far.push(`route add ${prefix} via ${near}`);
+      });
+    });
+    for (const f of wiring.fars) {
+      const address = f.addresses.find(isIpv4);
+      if (address === undefined) continue;
+      far.push(`addr add ${formatIp(address)}/32 dev lo`);
+      this.hosts.push({ name: f.name, netns: FAR, address, silent: f.silent });
+    }
+    inside(SWITCH, bridges);
+    inside(FAR, far);
+    const linux = writeLinux(this.site, prospects, this.reach.rules, { device: (i) => i.name });
+    told(BOX, linux.sysctl);
+    inside(BOX, ['link set lo up', ...linux.ip]);
+    rules(BOX, linux.nft);
+    return this;
+  }
+
+  /** Asks every host everything of everybody; each difference in words. */
+  compare(): { flows: number; differ: Disagreement[] } {
+    const { prospects } = this.reach.ground;
+    const own = this.site.interfaces
+      .filter((i) => !i.off)
+      .flatMap((i) => addressesOf(i, prospects).map((a) => a.address))
+      .filter(isIpv4);
+    const doors = this.reach.rules.doors.map((d) => d.outside).filter(isIpv4);
+    const targets = [...new Set<Ip>([...this.hosts.map((h) => h.address), ...own, ...doors])];
+    const loud = this.hosts.filter((h, i) => this.hosts.findIndex((o) => o.netns === h.netns) === i);
+    const flows = loud.flatMap((h) =>
+      targets
+        // Far hosts speak to each other without the box.
+        .filter(
+          (t) =>
+            t !== h.address &&
+            !(h.netns === FAR && this.hosts.some((o) => o.netns === FAR && o.address === t)),
+        )
+        .flatMap((destination) =>
+          SERVICES.map((service) => ({ from: h, source: h.address, destination, service })),
+        ),
+    );
+    const answer = run(
+      'python3',
+      ['tests/lab/probe.py'],
+      JSON.stringify({
+        hosts: loud.map((h) => ({ name: h.netns, netns: h.netns })),
+        flows: flows.map((f) => ({
+          from: f.from.netns,
+          source: formatIp(f.source),
+          destination: formatIp(f.destination),
+          proto: f.service.proto,
+          port: f.service.port,
+          echo: !!f.service.echo,
+        })),
+        wait: 0.5,
+      }),
+    );
+    const results = JSON.parse(answer) as {
+      arrived: [string, string, string, number][];
+      answered: boolean;
+    }[];
+    const differ = flows.flatMap((f, i): Disagreement[] => {
+      const wanted = this.expect(f.from, f.destination, f.service);
+      const got = results[i]!;
+      // What goes out to an address that nobody outside has is on its way to nobody.
+      const met = got.arrived.filter(
+        ([netns, , to]) =>
+          netns !== FAR || this.hosts.some((h) => h.netns === FAR && formatIp(h.address) === to),
+      );
+      const seen = met.map(
+        ([netns, source, destination, port]) =>
+          `${netns} sees ${source} to ${destination}${port ? ` port ${port}` : ''}`,
+      );
+      const kernel = `${seen.join(' and ') || (wanted.box && got.answered ? 'the box answers' : 'nothing')}`;
+      const same = kernel === wanted.text;
+      const heard = wanted.answered === undefined || wanted.answered === got.answered;
+      if (same && heard) return [];
+      return [
+        {
+          flow: `${f.from.name} ${formatIp(f.source)} > ${formatIp(f.destination)} ${formatFlowService(f.service)}`,
+          bench: `kernel: ${kernel}${got.answered ? ', answered' : ''}`,
+          reach: `${wanted.text}${wanted.answered ? ', answered' : ''}`,
+        },
+      ];
+    });
+    return { flows: flows.length, differ };
+  }
+
+  /** What the reach says becomes of one flow. `answered` is left open where it says nothing of it. */
+  private expect(
+    from: LabHost,
+    destination: Ip,
+    service: FlowService,
+  ): { text: string; answered?: boolean; box?: boolean } {
+    const { reach } = this;
+    const point = { source: from.address, destination, service };
+    const at = { start: 0, end: 0, line: 1, column: 1 };
+    const who = (name: string) => {
+      const kind = this.site.fars.some((f) => f.name === name) ? 'far' : undefined;
+      return reach
+        .places(
+          { type: 'addresses', range: { first: this.addressOf(name), last: this.addressOf(name) }, at },
+          4,
+        )
+        .filter((p) => (kind === 'far' ? p.far?.name === name : p.station?.name === name));
+    };
+    const origins = who(from.name);
+    const through = (x: Passing, target: LabHost, place: Place) => {
+      const via = x.outcome?.route?.via;
+      const line = via === undefined ? undefined : reach.delivery.lineTo(x.outcome!.departure!, 4, via);
+      const shown = (place.far ? line?.circuit.translatesTo : undefined) ?? x.outcome?.shown ?? from.address;
+      const port = service.port === undefined ? 0 : service.port + (x.outcome?.shift ?? 0);
+      const to = x.outcome?.door?.inside ?? destination;
+      const back = !!x.answered && has(x.answered, point);
+      const apart = !!x.outcome && x.outcome.departure!.table !== x.outcome.arrival.table;
+      return {
+        text: `${target.netns} sees ${formatIp(shown)} to ${formatIp(to)}${port ? ` port ${port}` : ''}`,
+        // Neighbours may answer straight, a quiet far host shares its kernel with others, and a kernel does not keep
+        // the flows of two tables apart: of those answers nothing is said.
+        answered:
+          origins[0]?.at === place.at || (place.far && target.silent) || apart
+            ? undefined
+            : back && !(target.silent && service.echo),
+      };
+    };
+    for (const p of origins) {
+      for (const door of reach.rules.doors) {
+        const target = this.hosts.find((h) => h.address === door.inside);
+        if (door.outside !== destination) continue;
+        for (const q of target ? who(target.name) : []) {
+          const x = reach.through(door, p, q, 4, 'routed').find((y) => has(y.flows, point));
+          if (x && target) return through(x, target, q);
+        }
+      }
+      const target = this.hosts.find((h) => h.address === destination);
+      for (const q of target ? who(target.name) : []) {
+        const x = reach.passings(p, q, 4, 'routed').find((y) => has(y.flows, point));
+        if (x && target) return through(x, target, q);
+      }
+      const box = reach
+        .answers(p, reach.follower.own.get(p.at.table) ?? OWN_NONE, 4, 'routed')
+        .find((y) => has(y.flows, point));
+      if (box) return { text: 'the box answers', box: true, answered: true };
+    }
+    return { text: 'nothing' };
+  }
+
+  private addressOf(name: string): Ip {
+    return this.hosts.find((h) => h.name === name)!.address;
+  }
+
+  destroy(): void {
+    for (const n of this.names.splice(0)) spawnSync('ip', ['netns', 'del', n]);
+  }
+}
+
+const OWN_NONE = IpSet.empty;
+
+const SERVICES: readonly FlowService[] = [
+  { proto: PROTO.icmp, echo: true },
+  { proto: PROTO.tcp, port: 22 },
+  { proto: PROTO.tcp, port: 80 },
+  { proto: PROTO.tcp, port: 443 },
+  { proto: PROTO.tcp, port: 8002 },
+  { proto: PROTO.tcp, port: 8443 },
+  { proto: PROTO.udp, port: 53 },
+  { proto: PROTO.udp, port: 1500 },
+];
+
+/** Builds a site, asks it, and takes it down. */
+export function compareWithKernel(site: Site): { flows: number; differ: Disagreement[] } {
+  const lab = new Lab(site, Reach.of(site));
+  try {
+    return lab.build().compare();
+  } finally {
+    lab.destroy();
+  }
+}

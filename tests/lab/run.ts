@@ -1,0 +1,28 @@
+/** `npm run lab [SITES] [SEED]`: many generated sites, asked of a Linux kernel and of the reach. */
+import fc from 'fast-check';
+import { EVERYTHING, anySite, siteFrom } from '#core/testkit';
+import { compareWithKernel, whyNot } from './lab';
+
+const sites = Number(process.argv[2] ?? 300);
+const seed = Number(process.argv[3] ?? 1);
+const why = whyNot();
+if (why !== undefined) {
+  console.log(`the kernel cannot be asked here: ${why}`);
+  process.exit(0);
+}
+const start = Date.now();
+let flows = 0;
+let bad = 0;
+for (const text of fc.sample(anySite({ ...EVERYTHING, six: false }), { numRuns: sites, seed })) {
+  const asked = compareWithKernel(siteFrom(text));
+  flows += asked.flows;
+  if (!asked.differ.length) continue;
+  bad++;
+  console.log(text);
+  for (const d of asked.differ) console.log(d);
+}
+const span = ((Date.now() - start) / 1000).toFixed(0);
+console.log(
+  `${sites} sites, ${flows} flows in ${span} s; ${bad ? `${bad} sites differ` : 'no disagreement'}`,
+);
+process.exitCode = bad ? 1 : 0;
