@@ -5,6 +5,7 @@ import type { Finding } from '#core/findings';
 import { parseDocument } from '#core/notation';
 import { writePcapng } from '#core/formats/pcapng';
 import { bootBench, captureFlow, logOf, proveOn } from '#core/proof';
+import { Reach, ReachTable } from '#core/reach';
 import { buildSite, documentOf } from '#core/site';
 import type { Site } from '#core/site';
 import { frameComment, logEndText, stepText, traceFaultText, traceText } from '#words';
@@ -61,6 +62,7 @@ function proofOf(site: Site, drill?: DeriveRequest['drill']): ProofView {
 export interface Remembered {
   key: string;
   proof?: ProofView;
+  reach?: ReachTable;
   /** What `find` read last, so that the proof of the same request need not read it again. */
   found?: { readonly generation: number; readonly site: Site; readonly findings: readonly FindingView[] };
 }
@@ -84,11 +86,13 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   const draft = proofOf(site, request.drill);
   if (request.running) {
     const key = JSON.stringify([request.running, request.drill]);
-    if (key !== last.key)
-      Object.assign(last, { key, proof: proofOf(siteOf(request.running), request.drill) });
+    if (key !== last.key) {
+      const ran = siteOf(request.running);
+      Object.assign(last, { key, proof: proofOf(ran, request.drill), reach: new ReachTable(Reach.of(ran)) });
+    }
   }
   const running = request.running && last.proof;
-  const reach = reachView(site, request.running && siteOf(request.running), request.hosts);
+  const reach = reachView(site, request.running && last.reach, request.hosts);
   return { generation: request.generation, findings, draft, reach, running, took: clock() - start };
 }
 

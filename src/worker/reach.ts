@@ -46,9 +46,8 @@ const cellView = (
   leavesAs: cell.leavesAs === undefined ? undefined : formatIp(cell.leavesAs),
 });
 
-export function reachView(site: Site, running?: Site, hosts = false): ReachView {
+export function reachView(site: Site, before?: ReachTable, hosts = false): ReachView {
   const table = new ReachTable(Reach.of(site));
-  const before = running && new ReachTable(Reach.of(running));
   const [sources, destinations] = [shown(table.sources, hosts), shown(table.destinations, hosts)];
   const cells: ReachCellView[] = [];
   const knew = new Set([...(before?.sources ?? []), ...(before?.destinations ?? [])].map(keyOf));

@@ -105,11 +105,25 @@ export class IpSet {
     return IpSet.of([...this.ranges, ...other.ranges]);
   }
 
+  /** Whether this is one range that holds all of another set; a quick no where it is more than one. */
+  private spans(other: IpSet): boolean {
+    const [range] = this.ranges;
+    const { ranges } = other;
+    return (
+      this.ranges.length === 1 &&
+      ranges.length > 0 &&
+      isIpv4(range!.first) === isIpv4(ranges[0]!.first) &&
+      compareIp(range!.first, ranges[0]!.first) <= 0 &&
+      compareIp(range!.last, ranges[ranges.length - 1]!.last) >= 0
+    );
+  }
+
   /** This set without another's addresses; itself where they share none. */
   minus(other: IpSet): IpSet {
     if (!this.ranges.length || !other.ranges.length) return this;
     const { single } = this;
     if (single !== undefined) return other.has(single) ? IpSet.empty : this;
+    if (other.spans(this)) return IpSet.empty;
     const out: Range[] = [];
     let cutAny = false;
     let j = 0;
@@ -133,6 +147,9 @@ export class IpSet {
     if (this === other || !this.ranges.length) return this;
     const { single } = this;
     if (single !== undefined) return other.has(single) ? this : IpSet.empty;
+    // Most sets that meet are a few networks and everything.
+    if (other.spans(this)) return this;
+    if (this.spans(other)) return other;
     const out: Range[] = [];
     let whole = true;
     let j = 0;
