@@ -1,13 +1,14 @@
 /** A site built of network namespaces, with a Linux kernel told to be its box, asked the same as the reach. */
 import { execFileSync, spawnSync } from 'node:child_process';
 
-import { IpSet, PROTO, formatFlowService, formatIp, formatPrefix, isIpv4, networkOf } from '#core/addr';
+import { IpSet, formatFlowService, formatIp, formatPrefix, isIpv4, networkOf } from '#core/addr';
 import type { FlowService, Ip } from '#core/addr';
 import { writeLinux } from '#core/formats/linux';
 import { Reach, has } from '#core/reach';
 import type { Passing, Place } from '#core/reach';
 import { addressesOf, circuitsOf, interfaceAt, stationsOf } from '#core/site';
 import type { Site } from '#core/site';
+import { ASKED_SERVICES } from '#core/testkit';
 import type { Disagreement } from '#core/testkit';
 
 /** Why a kernel cannot be asked here, or undefined where it can. */
@@ -30,6 +31,10 @@ const FAR = 'jg-far';
 
 const run = (command: string, args: readonly string[], input?: string): string =>
   execFileSync(command, args, { input, encoding: 'utf8', stdio: ['pipe', 'pipe', 'pipe'] });
+/** Two ends of a cable, each in its namespace. */
+const cable = (a: string, netnsA: string, b: string, netnsB: string): void => {
+  run('ip', ['link', 'add', a, 'netns', netnsA, 'type', 'veth', 'peer', 'name', b, 'netns', netnsB]);
+};
 const inside = (netns: string, batch: readonly string[]): void => {
   if (batch.length) run('ip', ['-n', netns, '-batch', '-'], `${batch.join('\n')}\n`);
 };
@@ -77,20 +82,7 @@ export class Lab {
     const live = this.site.interfaces.filter((i) => !i.off);
     live.forEach((iface, n) => {
       bridges.push(`link add b${n} type bridge`, `link set b${n} up`);
-      run('ip', [
-        'link',
-        'add',
-        iface.name,
-        'netns',
-        BOX,
-        'type',
-        'veth',
-        'peer',
-        'name',
-        `x${n}`,
-        'netns',
-        SWITCH,
-      ]);
+      cable(iface.name, BOX, `x${n}`, SWITCH);
       bridges.push(`link set x${n} master b${n}`, `link set x${n} up`);
       stationsOf(wiring, iface).forEach((station, k) => {
         if (station.off || interfaceAt(this.site, station.landing) !== iface) return;
@@ -98,20 +90,7 @@ export class Lab {
         if (!own) return;
         const netns = `jg-s${n}-${k}`;
         this.add(netns);
-        run('ip', [
-          'link',
-          'add',
-          'eth0',
-          'netns',
-          netns,
-          'type',
-          'veth',
-          'peer',
-          'name',
-          `s${n}-${k}`,
-          'netns',
-          SWITCH,
-        ]);
+        cable('eth0', netns, `s${n}-${k}`, SWITCH);
         bridges.push(`link set s${n}-${k} master b${n}`, `link set s${n}-${k} up`);
         const gateway = station.dhcp
           ? addressesOf(iface, prospects).find(
@@ -131,34 +110,8 @@ export class Lab {
         if (!circuit.prefix || circuit.gateway === undefined || circuit.down) return;
         const netns = `jg-c${n}-${k}`;
         this.add(netns);
-        run('ip', [
-          'link',
-          'add',
-          'line',
-          'netns',
-          netns,
-          'type',
-          'veth',
-          'peer',
-          'name',
-          `c${n}-${k}`,
-          'netns',
-          SWITCH,
-        ]);
-        run('ip', [
-          'link',
-          'add',
-          'far',
-          'netns',
-          netns,
-          'type',
-          'veth',
-          'peer',
-          'name',
-          `f${n}-${k}`,
-          'netns',
-          FAR,
-        ]);
+        cable('line', netns, `c${n}-${k}`, SWITCH);
+        cable('far', netns, `f${n}-${k}`, FAR);
         bridges.push(`link set c${n}-${k} master b${n}`, `link set c${n}-${k} up`);
         const [near, away] = [`100.64.${n}.${k * 4 + 1}`, `100.64.${n}.${k * 4 + 2}`];
         inside(netns, [
@@ -346,16 +299,8 @@ export class Lab {
 
 const OWN_NONE = IpSet.empty;
 
-const SERVICES: readonly FlowService[] = [
-  { proto: PROTO.icmp, echo: true },
-  { proto: PROTO.tcp, port: 22 },
-  { proto: PROTO.tcp, port: 80 },
-  { proto: PROTO.tcp, port: 443 },
-  { proto: PROTO.tcp, port: 8002 },
-  { proto: PROTO.tcp, port: 8443 },
-  { proto: PROTO.udp, port: 53 },
-  { proto: PROTO.udp, port: 1500 },
-];
+/** Asked of everybody; a protocol without ports could not be told from flow to flow. */
+const SERVICES = ASKED_SERVICES.filter((x) => x.port !== undefined || x.echo);
 
 /** Builds a site, asks it, and takes it down. */
 export function compareWithKernel(site: Site): { flows: number; differ: Disagreement[] } {

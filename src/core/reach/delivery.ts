@@ -34,7 +34,6 @@ export interface Sending {
 export class Delivery {
   private readonly sending = new WeakMap<Place, Sending>();
   private readonly routed = new WeakMap<Place, Sending>();
-  private readonly answering = new WeakMap<Place, IpSet>();
   private readonly claimed = new Map<string, IpSet>();
   private readonly lines = new Map<string, readonly Line[]>();
   private readonly backs = new Map<string, IpSet>();
@@ -166,35 +165,16 @@ export class Delivery {
    * provider's line.
    */
   answersTo(place: Place, family: Family, via: Ip | undefined): IpSet {
-    if (place.at.uplink) return this.answersOf(place, family, via);
-    let known = this.answering.get(place);
-    if (!known) this.answering.set(place, (known = this.answersOf(place, family, via)));
-    return known;
-  }
-
-  private answersOf(place: Place, family: Family, via: Ip | undefined): IpSet {
-    const claims = this.claims(place.at);
-    const { station } = place;
-    if (station) {
-      const own = stationAddress(this.ground, station, family)!;
-      const onLink = IpSet.ofPrefixes([networkOf(own)]);
-      const gateway = stationGateway(this.ground, station, place.at, family);
-      const good = gateway === 'router' || (gateway !== undefined && claims.has(gateway));
-      return (good ? ALL[family].minus(onLink) : IpSet.empty).union(onLink.intersect(claims));
-    }
-    if (place.at.uplink) {
-      const hop = via ?? this.gatewayOf(place.at, family);
-      const line = hop === undefined ? undefined : this.lineTo(place.at, family, hop);
-      if (!line || (line.circuit.translatesTo !== undefined && family === 4))
-        return line?.returns ?? IpSet.empty;
-      // The internet answers to where an address belongs; a flow is known by its table, whichever uplink brings it.
-      return this.ground.site.interfaces
-        .filter((i) => i.uplink && i.table === place.at.table)
-        .reduce((set, i) => set.union(this.inbound(i, family)), IpSet.empty);
-    }
-    if (place.beyond) return ALL[family];
-    const onLink = this.netsOf(place.at).find((n) => n.meets(place.addresses)) ?? IpSet.empty;
-    return ALL[family].minus(onLink.minus(claims));
+    // A host answers as it asks: over the box where it would send to the box.
+    if (place.station || !place.at.uplink) return this.sendsToBox(place, family, 'routed').destinations;
+    const hop = via ?? this.gatewayOf(place.at, family);
+    const line = hop === undefined ? undefined : this.lineTo(place.at, family, hop);
+    if (!line || (line.circuit.translatesTo !== undefined && family === 4))
+      return line?.returns ?? IpSet.empty;
+    // The internet answers to where an address belongs; a flow is known by its table, whichever uplink brings it.
+    return this.ground.site.interfaces
+      .filter((i) => i.uplink && i.table === place.at.table)
+      .reduce((set, i) => set.union(this.inbound(i, family)), IpSet.empty);
   }
 
   /** The sources that get to a place at all: what its provider carries, where one stands before it. */

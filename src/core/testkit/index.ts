@@ -104,5 +104,5 @@ export const anyText: fc.Arbitrary<string> = fc
 
 export { EVERYTHING, anySite } from './sites';
 export type { SiteShape } from './sites';
-export { compareAtBox, comparePromises } from './truth';
+export { ASKED_SERVICES, compareAtBox, comparePromises } from './truth';
 export type { Disagreement } from './truth';

@@ -16,7 +16,8 @@ export interface Disagreement {
   readonly reach: string;
 }
 
-const SERVICES: readonly FlowService[] = [
+/** One service of every kind that generated rules speak of. */
+export const ASKED_SERVICES: readonly FlowService[] = [
   { proto: PROTO.icmp, echo: true },
   { proto: PROTO.tcp, port: 22 },
   { proto: PROTO.tcp, port: 80 },
@@ -88,7 +89,7 @@ export function compareAtBox(site: Site, seed: number, count: number): Disagreem
     const arrival = draw(live);
     const destination = draw(pool);
     const source = draw(pool.filter((a) => isIpv4(a) === isIpv4(destination)));
-    const picked = draw(SERVICES);
+    const picked = draw(ASKED_SERVICES);
     const service = picked.echo && !isIpv4(source) ? { proto: PROTO.icmp6, echo: true } : picked;
     const mark = bench.newMark();
     bench.forge(arrival.name, { source, destination, service }, mark);

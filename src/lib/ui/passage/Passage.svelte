@@ -173,7 +173,7 @@
                   aria-pressed={pair?.from === from && pair.to === to}
                   onclick={() => (chosen = { from, to })}
                   >{r.text || 'nothing passes'}{#if r.leavesAs}
-                    <span class="mono quiet">as {r.leavesAs}</span>{/if}</button
+                    <span class="ms-1 mono quiet">as {r.leavesAs}</span>{/if}</button
                 >
               {:else}
                 <button
