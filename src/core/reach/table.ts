@@ -3,8 +3,7 @@ import { IpSet, ServiceSet } from '#core/addr';
 import type { Family, Ip } from '#core/addr';
 import type { Statement, Who } from '#core/notation';
 import type { DoorRule } from '#core/semantics';
-import { addressesOf, interfaceNamed } from '#core/site';
-import type { Interface } from '#core/site';
+import { addressesOf } from '#core/site';
 import { cutAll, pointOf, tidy } from './block';
 import type { Block, Point, Region } from './block';
 import { doorPlaces } from './promise';
@@ -62,7 +61,8 @@ export class ReachTable {
   readonly destinations: readonly ReachEnd[];
   private readonly parts = new Map<string, Part>();
   private readonly placesOf = new Map<string, readonly (readonly Place[])[]>();
-  private readonly cells = new Map<string, Cell>();
+  private readonly atoms = new WeakMap<ReachEnd, readonly Atom[]>();
+  private readonly peopled = new Map<string, boolean>();
   private readonly doors: ReadonlyMap<string, DoorRule>;
 
   constructor(readonly reach: Reach) {
@@ -94,23 +94,19 @@ export class ReachTable {
     ];
   }
 
-  /** What passes from one end to another. Worked out once. */
+  /** What passes from one end to another. Its parts are worked out once. */
   cell(from: ReachEnd, to: ReachEnd): Cell {
-    const sources = this.atomsOf(from);
     // Most pairs of a large site have no way to each other, which costs less to see again than to remember.
     if (from.kind === 'interface' && to.kind === 'interface' && !this.meets(from.name, to.name))
       return NOTHING;
-    const key = `${from.kind} ${from.name}>${to.kind} ${to.name}`;
-    const known = this.cells.get(key);
-    if (known) return known;
-    const made =
-      to.kind === 'box'
-        ? joined(sources.map((a) => this.boxPart(a)))
-        : to.kind === 'door'
-          ? joined(sources.map((a) => this.doorPart(a, to.name)))
-          : joined(sources.flatMap((a) => this.atomsOf(to).map((b) => this.part(a, b))));
-    this.cells.set(key, made);
-    return made;
+    const sources = this.atomsOf(from);
+    if (to.kind === 'box') return joined(sources.map((a) => this.boxPart(a)));
+    if (to.kind === 'door') return joined(sources.map((a) => this.doorPart(a, to.name)));
+    const goals = this.atomsOf(to);
+    if (sources.length === 1 && goals.length === 1) return this.part(sources[0]!, goals[0]!).cell;
+    const parts: Part[] = [];
+    for (const a of sources) for (const b of goals) parts.push(this.part(a, b));
+    return joined(parts);
   }
 
   /** Whether anything may get from one interface to another. */
@@ -124,7 +120,23 @@ export class ReachTable {
       for (const to of this.destinations) yield { from, to, cell: this.cell(from, to) };
   }
 
-  private atomsOf(end: ReachEnd): Atom[] {
+  private atomsOf(end: ReachEnd): readonly Atom[] {
+    let known = this.atoms.get(end);
+    if (!known) this.atoms.set(end, (known = this.gatherAtoms(end)));
+    return known;
+  }
+
+  /** Whether anybody may sit at an interface. */
+  private holds(name: string): boolean {
+    let known = this.peopled.get(name);
+    if (known === undefined) {
+      known = FAMILIES.some((f) => this.groups({ atom: 'interface', name }, f).length > 0);
+      this.peopled.set(name, known);
+    }
+    return known;
+  }
+
+  private gatherAtoms(end: ReachEnd): Atom[] {
     const { site } = this.reach.ground;
     switch (end.kind) {
       case 'internet':
@@ -169,7 +181,7 @@ export class ReachTable {
 
   private part(from: Atom, to: Atom): Part {
     if (from.atom === 'interface' && to.atom === 'interface' && !this.meets(from.name, to.name))
-      return FAMILIES.some((f) => this.groups(from, f).length && this.groups(to, f).length) ? NONE : UNASKED;
+      return this.holds(from.name) && this.holds(to.name) ? NONE : UNASKED;
     const key = `${keyOf(from)}>${keyOf(to)}`;
     return this.remember(key, () =>
       this.joinGroups(from, (family, origin) =>
@@ -187,9 +199,12 @@ export class ReachTable {
     const door = this.doors.get(name);
     // The door of another draft.
     if (!door) return UNASKED;
-    const taken = (i: Interface) =>
-      FAMILIES.some((f) => this.reach.follower.throughDoors(i, door, f).length > 0);
-    if (from.atom === 'interface' && !taken(interfaceNamed(this.reach.ground.site, from.name)!)) return NONE;
+    const { follower } = this.reach;
+    if (
+      from.atom === 'interface' &&
+      !FAMILIES.some((f) => follower.departures(from.name, f).has(`door ${name}`))
+    )
+      return NONE;
     const services = ServiceSet.of(door.services, 4);
     return this.remember(`${keyOf(from)}>door ${name}`, () =>
       this.joinGroups(from, (family, origin) =>
