@@ -3,7 +3,7 @@
   const session = useSession();
   const keys: [string, string][] = [
     ['/', 'say line: a statement, a clause, or a question'],
-    ['1 2 3 4', 'Board, Proof, Change, Text'],
+    ['1 2 3 4 5', 'Board, Passage, Proof, Change, Text'],
     ['arrows', 'about the board: slabs, the heads of ports and zones'],
     ['Enter', 'open the slip of a slab or head; at a crossing, start an interface'],
     ['n, o', 'one more interface here; a zone behind this one'],
@@ -14,6 +14,7 @@
     ['Alt+↑ ↓', 'on a zone head: its place in the order of trust'],
     ['- +', 'a row denser, looser'],
     ['s', 'filter the board'],
+    ['p', 'on a cell of the reach table: promise what it says'],
     ['c', 'on a port head: cut its cable on the bench (drill)'],
     ['f', 'findings'],
     ['Ctrl+Z, Ctrl+Y', 'undo, redo'],
