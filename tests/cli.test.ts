@@ -43,7 +43,7 @@ interface FindingJson {
 }
 
 describe('the command line', function () {
-  this.timeout(60_000);
+  this.timeout(240_000);
   const good = put('good.gate', GOOD);
 
   it('check: findings in file order, status 1 only for errors, mends printed', () => {
@@ -150,6 +150,42 @@ describe('the command line', function () {
     expect(
       run(['trace', 'docs/first.gate', '--from', 'pc', '--to', 'www.example', '--service', 'tpc 443']).status,
     ).to.equal(2);
+  });
+
+  it('reach: every pair with its verdict, services, lines and what is shown outside', () => {
+    const text = `${GOOD}door shop: 198.51.100.19 tcp 443 > 10.61.20.5 tcp 8443
+station server: at p2, address 10.61.20.5/24, gateway 10.61.20.1, listens tcp 8443
+`;
+    const { status, doc } = json(['reach', put('reach.gate', text)]);
+    const { sources, destinations, cells } = doc as unknown as {
+      sources: { kind: string; name: string }[];
+      destinations: { kind: string; name: string }[];
+      cells: {
+        from: string;
+        to: string;
+        verdict: string;
+        services: string[];
+        by: number[];
+        leavesAs?: string;
+      }[];
+    };
+    expect(status).to.equal(0);
+    expect(sources)
+      .to.deep.include({ kind: 'zone', name: 'office' })
+      .and.deep.include({ kind: 'station', name: 'pc' });
+    expect(destinations)
+      .to.deep.include({ kind: 'box', name: 'first' })
+      .and.deep.include({ kind: 'door', name: 'shop' });
+    expect(cells).to.have.length(sources.length * destinations.length);
+    const cell = (from: string, to: string) => cells.find((c) => c.from === from && c.to === to)!;
+    expect(cell('office', 'internet')).to.include({ verdict: 'all', leavesAs: '198.51.100.18' });
+    expect(cell('office', 'internet').by).to.deep.equal([6]);
+    expect(cell('internet', 'office')).to.include({ verdict: 'none' });
+    expect(cell('internet', 'shop')).to.deep.include({ verdict: 'all', services: ['tcp 443'] });
+    expect(cell('office', 'first').services).to.include.members(['tcp 22', 'udp 53', 'ping']);
+    expect(run(['convert', good, '--to', 'linux']).out)
+      .to.contain('addr add 198.51.100.18/29 dev p1')
+      .and.contain('snat to 198.51.100.18');
   });
 
   it('read-handoff, read-box and convert', () => {

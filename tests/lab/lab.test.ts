@@ -12,7 +12,7 @@ const SHAPE = { ...EVERYTHING, six: false };
 
 describe('a Linux kernel told the same', () => {
   it('does the same with every flow', function () {
-    this.timeout(120_000);
+    this.timeout(400_000);
     const why = whyNot();
     if (why !== undefined) {
       console.log(`    the kernel is not asked: ${why}`);
@@ -23,7 +23,7 @@ describe('a Linux kernel told the same', () => {
   });
 
   it('does the same for an office with a door, two tables and a translating line', function () {
-    this.timeout(60_000);
+    this.timeout(240_000);
     if (whyNot() !== undefined) this.skip();
     const text = `zone world: upstream
 zone shop: dmz
