@@ -1,7 +1,15 @@
 /** A site built of network namespaces, with a Linux kernel told to be its box, asked the same as the reach. */
 import { execFileSync, spawnSync } from 'node:child_process';
 
-import { IpSet, formatFlowService, formatIp, formatPrefix, isIpv4, networkOf } from '#core/addr';
+import {
+  IpSet,
+  formatFlowService,
+  formatIp,
+  formatPrefix,
+  isIpv4,
+  networkOf,
+  specialPrefixes,
+} from '#core/addr';
 import type { FlowService, Ip } from '#core/addr';
 import { writeLinux } from '#core/formats/linux';
 import { Reach, has } from '#core/reach';
@@ -23,8 +31,7 @@ export function whyNot(): string | undefined {
   return nft.status === 0 ? undefined : 'nftables may not be written';
 }
 
-const SPECIAL =
-  '{ 0.0.0.0/8, 10.0.0.0/8, 100.64.0.0/10, 127.0.0.0/8, 169.254.0.0/16, 172.16.0.0/12, 192.0.0.0/24, 192.168.0.0/16, 224.0.0.0/3 }';
+const SPECIAL = `{ ${specialPrefixes(4).map(formatPrefix).join(', ')} }`;
 const BOX = 'jg-box';
 const SWITCH = 'jg-sw';
 const FAR = 'jg-far';

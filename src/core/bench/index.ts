@@ -11,3 +11,4 @@ export type { BoxInterface } from './box-interface';
 export type { Step, StepCode, Stage } from './trace';
 export type { DeadBecause } from './uplinks';
 export type { Tap } from './link';
+export { readPacket } from './packet';

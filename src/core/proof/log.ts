@@ -1,6 +1,6 @@
 /** The log of a bench: each flow that came to the box, what became of it, and by whose word. */
-import { PROTO, isIpv4 } from '#core/addr';
 import type { FlowService, Ip } from '#core/addr';
+import { readPacket } from '#core/bench';
 import type { Bench, Step } from '#core/bench';
 import type { Statement } from '#core/notation';
 import { isEnd } from './explain';
@@ -21,14 +21,6 @@ export interface LogRow {
   /** Whether the statement asked for this line with `log`. */
   readonly asked: boolean;
 }
-
-const serviceOf = (step: Step): FlowService => {
-  const { protocol, payload } = step.packet;
-  if (protocol === PROTO.icmp || protocol === PROTO.icmp6)
-    return { proto: protocol, echo: payload[0] === (isIpv4(step.packet.source) ? 8 : 128) };
-  if (protocol !== PROTO.tcp && protocol !== PROTO.udp) return { proto: protocol };
-  return { proto: protocol, port: (payload[2]! << 8) | payload[3]! };
-};
 
 /** Every flow that arrived at the box since it was switched on, in the order of arrival; the box's own left out. */
 export function logOf(bench: Bench): LogRow[] {
@@ -57,7 +49,7 @@ export function logOf(bench: Bench): LogRow[] {
         time: arrival.time,
         source: arrival.packet.source,
         destination: arrival.packet.destination,
-        service: serviceOf(arrival),
+        service: readPacket(arrival.packet).service,
         came: arrival.interface ?? '',
         went: end ? undefined : then.find((s) => s.code === 'routed')?.interface,
         shown,

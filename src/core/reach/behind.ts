@@ -1,11 +1,10 @@
 /** The statements behind what passes between two zones: in their order, with what each takes that none before it did. */
 import { ServiceSet } from '#core/addr';
-import type { IpSet, Family } from '#core/addr';
+import type { Family } from '#core/addr';
 import type { PassageRule } from '#core/semantics';
 import { regionOf } from './follow';
-import { FAMILIES } from './reach';
 import type { Reach } from './reach';
-import { cut, within } from './block';
+import { FAMILIES, cut, within } from './block';
 import type { Region } from './block';
 
 export interface Taking {
@@ -47,7 +46,6 @@ function takingsOf(
     const mine = policy.filter((d) => 'rule' in d && d.rule === rule);
     const services = mine.reduce((set, d) => set.union(d.flows.services), ServiceSet.empty);
     const whole = regionOf(rule, family);
-    const isAll = (set: IpSet | undefined) => set === undefined;
     let left: Region = whole.sources.isEmpty || whole.destinations.isEmpty ? [] : [whole];
     const after: PassageRule[] = [];
     for (const earlier of rules.slice(0, i)) {
@@ -56,6 +54,6 @@ function takingsOf(
       after.push(earlier);
       left = cut(left, takes);
     }
-    return { services, everywhere: isAll(rule.sources) && isAll(rule.destinations), after };
+    return { services, everywhere: !rule.sources && !rule.destinations, after };
   });
 }

@@ -1,6 +1,15 @@
 /** Blocks of flows: every source with every destination for every service. Regions are lists of blocks that share no flow. */
-import { IpSet } from '#core/addr';
-import type { FlowService, Ip, ServiceSet } from '#core/addr';
+import { IpSet, specialPrefixes } from '#core/addr';
+import type { Family, FlowService, Ip, ServiceSet } from '#core/addr';
+
+export const FAMILIES: readonly Family[] = [4, 6];
+/** Every address of a family. */
+export const ALL = { 4: IpSet.all(4), 6: IpSet.all(6) } as const;
+/** The addresses of a family that never cross the internet. */
+export const SPECIAL = {
+  4: IpSet.ofPrefixes(specialPrefixes(4)),
+  6: IpSet.ofPrefixes(specialPrefixes(6)),
+} as const;
 
 export interface Block {
   readonly sources: IpSet;

@@ -2,17 +2,15 @@
  * What happens between the box and the ends: whose gateway is the box, what a provider carries, and whether an answer
  * finds its way home.
  */
-import { IpSet, identifierOf, isIpv4, linkLocal, networkOf, specialPrefixes } from '#core/addr';
+import { IpSet, identifierOf, isIpv4, linkLocal, networkOf } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
 import { proxiedBy } from '#core/semantics';
 import type { Route, States } from '#core/semantics';
 import { circuitsOf, interfaceAt, interfaceMac, networksOf, speaks6, wantsDelegation } from '#core/site';
 import type { Circuit, Interface } from '#core/site';
+import { ALL, SPECIAL } from './block';
 import { stationAddress, stationGateway } from './places';
 import type { Ground, Place } from './places';
-
-const ALL = { 4: IpSet.all(4), 6: IpSet.all(6) } as const;
-const SPECIAL = { 4: IpSet.ofPrefixes(specialPrefixes(4)), 6: IpSet.ofPrefixes(specialPrefixes(6)) } as const;
 
 /** What a line of a provider does for one interface. */
 interface Line {

@@ -2,7 +2,7 @@
  * What the box does with every flow that arrives by one interface, as blocks: the same steps in the same order as the
  * one packet takes on the bench, on sets. Nothing of `decide` is called here, so that the two can judge each other.
  */
-import { IpSet, ServiceSet, contains, familyOf, specialPrefixes } from '#core/addr';
+import { IpSet, ServiceSet, contains, familyOf } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem } from '#core/addr';
 import type { Statement } from '#core/notation';
 import type {
@@ -17,7 +17,7 @@ import type {
 } from '#core/semantics';
 import { wantsDelegation } from '#core/site';
 import type { Interface, Site } from '#core/site';
-import { cut, meet, tidy, within } from './block';
+import { ALL, SPECIAL, cut, meet, tidy, within } from './block';
 import type { Block, Region } from './block';
 
 /** How a flow ends at the box. All but `departed` and `box-answers` are the end of it. */
@@ -83,8 +83,6 @@ type Decision =
 
 const NOBODY: ReadonlySet<string> = new Set();
 const LOOPBACK = { 4: '127.0.0.0/8', 6: '::1/128' } as const;
-const ALL = { 4: IpSet.all(4), 6: IpSet.all(6) } as const;
-const SPECIAL = { 4: IpSet.ofPrefixes(specialPrefixes(4)), 6: IpSet.ofPrefixes(specialPrefixes(6)) } as const;
 const LOOP = { 4: IpSet.parse(LOOPBACK[4]), 6: IpSet.parse(LOOPBACK[6]) } as const;
 /** Destinations that are never routed: groups, reserved, everybody; for IPv6 what is valid on one link only. */
 const NOWHERE = {

@@ -1,9 +1,8 @@
 /** The reach of a site: the rules on sets of flows, exact, with a witness for each answer. */
-export { Follower } from './follow';
 export type { End, Outcome } from './follow';
-export { has, pointOf } from './block';
+export { FAMILIES, has, pointOf } from './block';
 export type { Block, Point, Region } from './block';
-export { FAMILIES, Reach } from './reach';
+export { Reach } from './reach';
 export type { Passing } from './reach';
 export type { Place } from './places';
 export { ReachTable, compareReach } from './table';

@@ -5,6 +5,7 @@ import type { Who } from '#core/notation';
 import { addressesFor, behindInterface, internetSet, kindOf, proxiedBy } from '#core/semantics';
 import { addressesOf, interfaceAt, networksOf, stationsOf } from '#core/site';
 import type { Far, Interface, Prospects, Site, Station, Wiring } from '#core/site';
+import { FAMILIES } from './block';
 
 /** Addresses of one family at one interface: of hosts as they should be, or of one station or far host as it is. */
 export interface Place {
@@ -22,8 +23,6 @@ export interface Ground {
   readonly wiring: Wiring;
   readonly prospects: Prospects;
 }
-
-const BOTH: readonly Family[] = [4, 6];
 
 /** The addresses that a station has on a family, with its length. */
 export const stationAddress = (g: Ground, s: Station, family: Family): Prefix | undefined =>
@@ -51,7 +50,7 @@ const sameNet = (a: Prefix, b: Prefix): boolean =>
   rangeContains(hostRange(a), b.address) || a.address === b.address;
 
 /** The hosts that may sit on the segment of an interface: its networks without what the box answers for. */
-export function hostsOn(g: Ground, iface: Interface): IpSet {
+function hostsOn(g: Ground, iface: Interface): IpSet {
   const nets = networksOf(iface, g.prospects);
   // A network of one address is a line to one neighbour, and that address is the box.
   const hosts = IpSet.of(nets.map((n) => hostRange(n)));
@@ -134,7 +133,7 @@ export function isStrict(g: Ground, who: Who): boolean {
   const kind = kindOf(g.site, who);
   if (kind === 'station' || kind === 'far' || kind === 'door') return true;
   if (kind !== 'known') return false;
-  return BOTH.some((f) => placesOf(g, who, f).some((p) => p.station));
+  return FAMILIES.some((f) => placesOf(g, who, f).some((p) => p.station));
 }
 
 /** What a WHO stands for as places. Doors stand for none: they are asked for on their own. */

@@ -6,12 +6,12 @@ import { kindOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import { addressesOf, interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
-import { cutAll, pointOf } from './block';
+import { FAMILIES, cutAll, pointOf } from './block';
 import type { Block, Point } from './block';
 import type { End } from './follow';
 import { isStrict } from './places';
 import type { Place } from './places';
-import { FAMILIES, groupsOf, withoutSelf } from './reach';
+import { groupsOf, withoutSelf } from './reach';
 import type { Passing, Reach } from './reach';
 
 /** Why a flow does not do what was promised. */

@@ -28,8 +28,6 @@ export interface Passing {
 /** The reach of sites that were asked for lately: several rooms ask about one draft. */
 const reaches = new WeakMap<Site, Reach>();
 
-export const FAMILIES: readonly Family[] = [4, 6];
-
 /** All there is to ask about the reach of one site. What is worked out is kept for the next question. */
 export class Reach {
   readonly follower: Follower;

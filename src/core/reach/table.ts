@@ -4,11 +4,12 @@ import type { Family, Ip } from '#core/addr';
 import type { Statement, Who } from '#core/notation';
 import type { DoorRule } from '#core/semantics';
 import { addressesOf } from '#core/site';
-import { cutAll, pointOf, tidy } from './block';
+import { FAMILIES, cutAll, pointOf, tidy } from './block';
 import type { Block, Point, Region } from './block';
 import { doorPlaces } from './promise';
 import type { Place } from './places';
-import { FAMILIES, Reach, groupsOf, withoutSelf } from './reach';
+import { groupsOf, withoutSelf } from './reach';
+import type { Reach } from './reach';
 import type { Passing } from './reach';
 
 /** One row or column of the table. */

@@ -3,10 +3,9 @@ import { PROTO, formatFlowService, formatIp, isIpv4, parseIp } from '#core/addr'
 import type { FlowService, Ip } from '#core/addr';
 import { Bench } from '#core/bench';
 import { bootBench, judge } from '#core/proof';
-import { Follower, Reach, becauseOf, has, judgeOnSets } from '#core/reach';
+import { Reach, becauseOf, has, judgeOnSets } from '#core/reach';
 import type { Outcome } from '#core/reach';
-import { compileRules, foreseenStates, routesOf } from '#core/semantics';
-import { addressesOf, completeWiring, foresee } from '#core/site';
+import { addressesOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import { Seeded } from '../base';
 
@@ -75,10 +74,8 @@ const CODES = new Set<string>([
 export function compareAtBox(site: Site, seed: number, count: number): Disagreement[] {
   const chance = new Seeded(seed);
   const bench = new Bench(site, { seed }).boot();
-  const wiring = completeWiring(site);
-  const prospects = foresee(site, wiring);
-  const states = foreseenStates(site, prospects);
-  const follower = new Follower(site, compileRules(site, wiring, prospects), states, routesOf(site, states));
+  const { follower, ground } = Reach.of(site);
+  const { prospects } = ground;
   const own = site.interfaces.flatMap((i) => addressesOf(i, prospects).map((a) => a.address));
   const held = [...prospects.stations.values(), ...prospects.stations6.values()].map((p) => p.address);
   const pool = [...ODD, ...own, ...held];
@@ -110,7 +107,7 @@ export function compareAtBox(site: Site, seed: number, count: number): Disagreem
 const line = (s: { line: number } | undefined): string => (s ? ` line ${s.line}` : '');
 
 function reachSays(
-  follower: Follower,
+  follower: Reach['follower'],
   arrival: Interface,
   source: Ip,
   destination: Ip,

@@ -11,6 +11,7 @@ import {
   formatRange,
   isIpv4,
   networkOf,
+  specialPrefixes,
 } from '#core/addr';
 import type { Ip, Prefix, ServiceItem, Services } from '#core/addr';
 import { foreseenStates, lookUp, proxiedBy, routesOf } from '#core/semantics';
@@ -201,7 +202,9 @@ class Writer {
       const by = IpSet.ofPrefixes(
         this.routes.filter((r) => r.interface === i.name && r.table === i.table).map((r) => r.prefix),
       );
-      const good = by.minus(IpSet.parse(...SPECIAL)).minus(IpSet.ofPrefixes(elsewhere.map((r) => r.prefix)));
+      const good = by
+        .minus(IpSet.ofPrefixes(specialPrefixes(4)))
+        .minus(IpSet.ofPrefixes(elsewhere.map((r) => r.prefix)));
       const bad = this.set(IpSet.all(4).minus(good));
       if (bad) out.push(`iifname "${this.dev(i)}" ct state new ip saddr ${bad} drop`);
     }
@@ -272,18 +275,6 @@ class Writer {
     return out;
   }
 }
-
-const SPECIAL = [
-  '0.0.0.0/8',
-  '10.0.0.0/8',
-  '100.64.0.0/10',
-  '127.0.0.0/8',
-  '169.254.0.0/16',
-  '172.16.0.0/12',
-  '192.0.0.0/24',
-  '192.168.0.0/16',
-  '224.0.0.0/3',
-];
 
 /** One service, or a stretch that keeps its ports, as a door takes it. */
 interface DoorPiece {
