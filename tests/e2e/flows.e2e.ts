@@ -2,7 +2,7 @@
 import { expect } from 'chai';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { By, Key, openPage } from './browser';
+import { By, Key, openPage, PATIENCE } from './browser';
 import type { Page } from './browser';
 
 let page: Page;
@@ -44,7 +44,7 @@ describe('First light', () => {
     await page.click('write-uplink');
     await page.sees('first-light', /10\.61\.\d+\.0\/24 is the next free one/);
     await page.click('write-inside');
-    await page.sees('desks-say', /1 of 1 open a page/, 20);
+    await page.sees('desks-say', /1 of 1 open a page/);
     await page.click('to-trial');
     await page.click('try');
     await page.sees('countdown', /^[12]:\d\d$/);
@@ -74,7 +74,7 @@ describe('the demo', () => {
       await page.click(`mend-${code}`);
       await page.driver.wait(
         async () => (await page.all(`mend-${code}`)).length === 0,
-        10_000,
+        PATIENCE,
         `${code} stays`,
       );
     }
@@ -83,7 +83,7 @@ describe('the demo', () => {
     await say('passage visitors > world: allow tcp 80 443 dns');
     await page.driver.wait(
       async () => !/not kept/.test(await page.text('desks')),
-      10_000,
+      PATIENCE,
       'the promise stays broken',
     );
     await page.click('view-change');
@@ -132,14 +132,14 @@ describe('a change', () => {
     await say('passage visitors > world: allow tcp 443 dns');
     await page.driver.wait(
       async () => !/not kept/.test(await page.text('desks')),
-      10_000,
+      PATIENCE,
       'a promise is broken',
     );
     await page.click('view-change');
     await page.fill('trial-seconds', '6');
     await page.click('try');
     await page.sees('box-state', /on trial/);
-    await page.sees('went-back', /Went back by itself/, 20);
+    await page.sees('went-back', /Went back by itself/);
     await page.sees('box-state', /draft differs in 3/);
   });
 
@@ -196,7 +196,7 @@ describe('the text', () => {
     writeFileSync(file, '');
     await page.driver.findElement(By.xpath("//button[contains(., 'Export')]")).click();
     const out = join(page.downloads, 'hand (1).gate');
-    await page.driver.wait(() => existsSync(out), 10_000, 'no download');
+    await page.driver.wait(() => existsSync(out), PATIENCE, 'no download');
     expect(readFileSync(out, 'utf8')).to.equal(
       hand
         .replace('zone office, # the desks', 'zone lab, # the desks')
@@ -245,7 +245,7 @@ describe('the console of the page', () => {
 
 describe('trouble', () => {
   it('with storage of a newer version is told in words, and nothing there is touched', async () => {
-    await page.fresh();
+    await page.forget();
     await page.driver.get(`${page.origin}/demo`);
     const version = (action: string) =>
       page.driver.executeAsyncScript<number>(`
@@ -258,7 +258,7 @@ describe('trouble', () => {
     await page.driver.get(page.origin);
     await page.driver.wait(
       async () => /newer Jolly Gate/.test(await page.driver.findElement(By.css('body')).getText()),
-      10_000,
+      PATIENCE,
       'nothing is said',
     );
     await page.sees('slab-studio', /studio/);

@@ -53,8 +53,8 @@ const vlan = (tag: number) =>
 const WALL =
   'interface wall: on p5, zone office, address 10.61.90.1/24, lends .50-.199, answers ping dns ssh';
 const builtRight = async () => {
-  await page.sees('ladder-line', /seen outside as 198\.51\.100\.18/, 20);
-  await page.sees('desks', /2 of 2 open a page/, 20);
+  await page.sees('ladder-line', /seen outside as 198\.51\.100\.18/);
+  await page.sees('desks', /2 of 2 open a page/);
   const written = await text();
   for (const line of [LINE, ...[10, 20, 30, 40].map(vlan), WALL.replace('on p5', 'bridge p5 p6')])
     expect(written).to.contain(line);
@@ -146,9 +146,9 @@ describe('cables', () => {
     await page.sees('jack-1', /wheel-pc 10\.61\.20\.50/);
     const jack = await page.get('jack-of-wheel-pc');
     await jack.findElement(By.css('option[value="6"]')).click();
-    await page.sees('jack-6', /wheel-pc 10\.61\.40\.2\d/, 20);
+    await page.sees('jack-6', /wheel-pc 10\.61\.40\.2\d/);
     await page.control('z');
-    await page.sees('jack-1', /wheel-pc 10\.61\.20\.50/, 20);
+    await page.sees('jack-1', /wheel-pc 10\.61\.20\.50/);
     await page.press(Key.ESCAPE);
   });
 
@@ -214,14 +214,14 @@ describe('ready sites', () => {
   for (const [file, ladder, seen, desks] of ladders)
     it(file, async () => {
       await openFile(`tests/corpus/sites/${file}.gate`);
-      await page.sees(ladder, seen, 20);
+      await page.sees(ladder, seen);
       await page.sees('desks', desks);
       await page.sees('findings-button', /^\s*(■\s*)?(error\s*)?0/);
     });
 
   it('an export leaves the secret of a login out, and opening it gives the one at hand back', async () => {
     await openFile('tests/corpus/sites/nine-pppoe.gate');
-    await page.sees('ladder-line', /203\.0\.113\.7/, 20);
+    await page.sees('ladder-line', /203\.0\.113\.7/);
     await page.driver.findElement(By.css('header button[aria-expanded]')).click();
     await page.driver.findElement(By.xpath("//button[contains(., 'Export the .gate files')]")).click();
     const file = join(page.downloads, 'nine-pppoe.gate');
@@ -234,7 +234,7 @@ describe('ready sites', () => {
     }, 5000);
     expect(exported).to.contain('user "kiln@example", zone world').and.contain('pppoe "kiln@example" ""');
     await openFile(file);
-    await page.sees('ladder-line', /seen outside as 203\.0\.113\.7/, 20);
+    await page.sees('ladder-line', /seen outside as 203\.0\.113\.7/);
   });
 });
 

@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { expect } from 'chai';
 import { existsSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { By, Key, openPage } from './browser';
+import { By, Key, openPage, PATIENCE } from './browser';
 import type { Page } from './browser';
 
 let page: Page;
@@ -42,7 +42,7 @@ const say = async (line: string) => {
 };
 const written = async (line: string) => {
   await say(line);
-  await page.driver.wait(async () => (await page.all('say')).length === 0, 10_000, `not written: ${line}`);
+  await page.driver.wait(async () => (await page.all('say')).length === 0, PATIENCE, `not written: ${line}`);
 };
 const kept = (what: RegExp, seconds = 20) => page.sees('desks', what, seconds);
 
@@ -114,7 +114,7 @@ describe('what may pass', () => {
       .and.match(/fileserver/);
     await page.click('pcapng');
     const found = () => readdirSync(page.downloads).find((f) => f.endsWith('.pcapng'));
-    await page.driver.wait(() => !!found() && statSync(join(page.downloads, found()!)).size > 200, 10_000);
+    await page.driver.wait(() => !!found() && statSync(join(page.downloads, found()!)).size > 200, PATIENCE);
     if (existsSync('/usr/bin/tshark')) {
       const fields = [
         '-T',

@@ -1,6 +1,5 @@
 /** Takes the pictures of the README from the demo data: `npm run build && npm run shots`. */
-import { Key, openPage } from './browser';
-import { By } from './browser';
+import { By, Key, openPage, PATIENCE } from './browser';
 
 const page = await openPage(4196);
 const to = (name: string) => page.shot(`docs/screenshots/${name}.png`);
@@ -50,7 +49,7 @@ try {
   await page.press('/');
   await page.fill('say', 'passage visitors > world: allow tcp 80 443 dns');
   await page.press(Key.ENTER);
-  await page.driver.wait(async () => !/not kept/.test(await page.text('desks')), 10_000);
+  await page.driver.wait(async () => !/not kept/.test(await page.text('desks')), PATIENCE);
   await page.click('view-change');
   await page.sees('change', /tills: answers/);
   await page.click('try');
