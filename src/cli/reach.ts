@@ -28,7 +28,10 @@ export function reachOf(files: readonly string[]): Outcome {
       toKind: to.kind,
       verdict: cell.verdict,
       services: cell.verdict === 'all' && to.kind !== 'door' ? ['any'] : listOf(cell.services),
-      by: cell.by.map((s) => s.line).sort((a, b) => a - b),
+      by: table
+        .statementsOf(cell)
+        .map((s) => s.line)
+        .sort((a, b) => a - b),
       ...(cell.leavesAs === undefined ? {} : { leavesAs: formatIp(cell.leavesAs) }),
     })),
   };

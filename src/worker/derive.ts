@@ -5,7 +5,7 @@ import type { Finding } from '#core/findings';
 import { parseDocument } from '#core/notation';
 import { writePcapng } from '#core/formats/pcapng';
 import { bootBench, captureFlow, logOf, proveOn } from '#core/proof';
-import { Reach, ReachTable } from '#core/reach';
+import { Reach, ReachMemory, ReachTable } from '#core/reach';
 import { buildSite, documentOf } from '#core/site';
 import type { Site } from '#core/site';
 import { frameComment, logEndText, stepText, traceFaultText, traceText } from '#words';
@@ -63,6 +63,8 @@ export interface Remembered {
   key: string;
   proof?: ProofView;
   reach?: ReachTable;
+  /** What was reckoned of the reach of earlier drafts. */
+  memory?: ReachMemory;
   /** What `find` read last, so that the proof of the same request need not read it again. */
   found?: { readonly generation: number; readonly site: Site; readonly findings: readonly FindingView[] };
 }
@@ -84,15 +86,19 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   if (last.found?.generation !== request.generation) find(request, last);
   const { site, findings } = last.found!;
   const draft = proofOf(site, request.drill);
+  const memory = (last.memory ??= new ReachMemory());
   if (request.running) {
     const key = JSON.stringify([request.running, request.drill]);
     if (key !== last.key) {
       const ran = siteOf(request.running);
-      Object.assign(last, { key, proof: proofOf(ran, request.drill), reach: new ReachTable(Reach.of(ran)) });
+      last.reach = new ReachTable(Reach.of(ran), memory);
+      last.proof = proofOf(ran, request.drill);
+      last.key = key;
     }
   }
   const running = request.running && last.proof;
-  const reach = reachView(site, request.running && last.reach, request.hosts);
+  const table = new ReachTable(Reach.of(site), memory);
+  const reach = reachView(table, request.running && last.reach, request.hosts);
   return { generation: request.generation, findings, draft, reach, running, took: clock() - start };
 }
 

@@ -1,7 +1,7 @@
 /** The reach as the views show it: plain data, sentences already made. */
 import { formatIp, formatServices } from '#core/addr';
 import { textOf } from '#core/edits';
-import { Reach, ReachTable, compareReach, takings } from '#core/reach';
+import { Reach, ReachMemory, ReachTable, compareReach, takings } from '#core/reach';
 import type { Cell, ReachEnd } from '#core/reach';
 import type { Site } from '#core/site';
 import { cellText, changeOfReachText, endText, serviceWords } from '#words';
@@ -29,6 +29,7 @@ const sampleOf = (cell: Cell): string => {
 };
 
 const cellView = (
+  table: ReachTable,
   from: number,
   to: number,
   end: ReachEnd,
@@ -42,12 +43,13 @@ const cellView = (
   was: was && cellText(was, end) !== cellText(cell, end) ? cellText(was, end) : undefined,
   ask: sampleOf(cell),
   services: cell.services.isEmpty ? '' : formatServices(cell.services.toServices()),
-  lines: cell.by.map((s) => ({ subject: s.subject, file: s.file, line: s.line })),
+  lines: table.statementsOf(cell).map((s) => ({ subject: s.subject, file: s.file, line: s.line })),
   leavesAs: cell.leavesAs === undefined ? undefined : formatIp(cell.leavesAs),
 });
 
-export function reachView(site: Site, before?: ReachTable, hosts = false): ReachView {
-  const table = new ReachTable(Reach.of(site));
+/** The table of a draft; `before` is that of what the box runs. */
+export function reachView(table: ReachTable, before?: ReachTable, hosts = false): ReachView {
+  const { site } = table.reach.ground;
   const [sources, destinations] = [shown(table.sources, hosts), shown(table.destinations, hosts)];
   const cells: ReachCellView[] = [];
   const knew = new Set([...(before?.sources ?? []), ...(before?.destinations ?? [])].map(keyOf));
@@ -55,7 +57,7 @@ export function reachView(site: Site, before?: ReachTable, hosts = false): Reach
     for (const [j, to] of destinations.entries()) {
       const cell = table.cell(from, to);
       const was = before && knew.has(keyOf(from)) && knew.has(keyOf(to)) ? before.cell(from, to) : undefined;
-      const view = cellView(i, j, to, cell, was);
+      const view = cellView(table, i, j, to, cell, was);
       if (cell.verdict !== 'none' || view.was !== undefined) cells.push(view);
     }
   return {
@@ -110,7 +112,7 @@ function ribbonsOf(site: Site, table: ReachTable): RibbonView[] {
 
 /** What another text would change of the reach of this one, in sentences. */
 export function reachChanges(before: Site, after: Site): string[] {
-  return compareReach(new ReachTable(Reach.of(before)), new ReachTable(Reach.of(after))).map(
-    changeOfReachText,
-  );
+  const memory = new ReachMemory();
+  const [was, is] = [before, after].map((site) => new ReachTable(Reach.of(site), memory));
+  return compareReach(was!, is!).map(changeOfReachText);
 }

@@ -8,7 +8,7 @@ import { gzipSync } from 'node:zlib';
 import { contextOf, findAll } from '#core/findings';
 import { parseDocument } from '#core/notation';
 import { bootBench, prove } from '#core/proof';
-import { Reach, ReachTable } from '#core/reach';
+import { Reach, ReachMemory, ReachTable } from '#core/reach';
 import { buildSite } from '#core/site';
 import { derive } from '../../src/worker/derive';
 import { large, wide } from './large';
@@ -103,17 +103,48 @@ const each = asked / (ends.length * (ends.length - 1));
 console.log(
   `  one ping on the bench takes ${each.toFixed(2)} ms; a cell of the reach, all services and hosts, ${(demoReach / whole(demoSite).pairs).toFixed(3)} ms`,
 );
-const broad = siteOf(wide());
-const before = process.memoryUsage().heapUsed;
-const broadReach = time(1, () => whole(broad));
-const { open, pairs } = whole(broad);
-show(`40 zones, 400 interfaces, 3,000 passages, 200 doors: reach`, broadReach, [
-  'bench, one ping a pair',
-  pairs * each,
-]);
-console.log(
-  `  ${pairs} pairs, ${open} of them open; memory ${((process.memoryUsage().heapUsed - before) / 1e6).toFixed(0)} MB more`,
+const broad = wide();
+const reckon = (text: string, memory?: ReachMemory) => {
+  const site = siteOf(text);
+  const start = performance.now();
+  const table = new ReachTable(Reach.of(site), memory);
+  let open = 0;
+  for (const { cell } of table.all()) if (cell.verdict !== 'none') open++;
+  return { open, pairs: table.sources.length * table.destinations.length, took: performance.now() - start };
+};
+reckon(broad);
+const memory = new ReachMemory();
+const first = reckon(broad, memory);
+const held = process.memoryUsage().rss;
+show(
+  '40 zones, 400 interfaces, 3,000 passages, 200 doors: reach',
+  median([first, reckon(broad), reckon(broad)].map((x) => x.took)),
+  ['bench, one ping a pair', first.pairs * each],
 );
+console.log(
+  `  ${first.pairs} pairs, ${first.open} of them open; the whole process then holds ${(held / 1e6).toFixed(0)} MB`,
+);
+const statements = broad.split('\n');
+const passage = (n: number) => statements.filter((l) => l.startsWith('passage '))[n]!;
+const edits: readonly [string, (i: number) => string][] = [
+  ['a comment', (i) => `# ${i}\n${broad}`],
+  ['a passage', (i) => broad.replace(passage(99 * i), passage(99 * i).replace(/:.*/, ': allow tcp 99'))],
+  [
+    'what an interface answers',
+    (i) => broad.replace(`.${40 + i}.1/24, answers`, `.${40 + i}.1/24, answers ssh`),
+  ],
+  ['a mask', (i) => broad.replace(`10.64.${40 + i}.1/24`, `10.64.${40 + i}.1/25`)],
+  ['a door', (i) => broad.replace(`tcp ${4100 + i} >`, `tcp ${5100 + i} >`)],
+  [
+    'who leaves as what',
+    (i) => broad.replace('leave any', `leave v${3 + 12 * i} > world: as 198.51.103.9\nleave any`),
+  ],
+];
+for (const [what, edit] of edits)
+  show(`  after an edit of ${what}`, median([1, 2, 3, 4, 5].map((i) => reckon(edit(i), memory).took)), [
+    'all of it',
+    first.took,
+  ]);
 
 const line =
   'interface q: on p1 tag 7, zone a, address 10.61.20.1/24, also .2 .3, lends .50-.199, answers ping\n';

@@ -15,6 +15,8 @@ const PLACED = [PROTO.icmp, PROTO.tcp, PROTO.udp, PROTO.icmp6];
 
 /** An immutable set of services of one family: sorted pairs of first and last place, neither touching nor overlapping. */
 export class ServiceSet {
+  private keyed?: string;
+
   private constructor(private readonly pairs: readonly number[]) {}
 
   static readonly empty = new ServiceSet([]);
@@ -51,7 +53,7 @@ export class ServiceSet {
 
   /** Text that is the same for equal sets. */
   get key(): string {
-    return this.pairs.join(',');
+    return (this.keyed ??= this.pairs.join(','));
   }
 
   has(service: FlowService): boolean {

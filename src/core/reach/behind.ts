@@ -19,9 +19,7 @@ export interface Taking {
 
 /** What each statement of passing takes between two zones. */
 export function takings(reach: Reach, from: string, to: string): Taking[] {
-  const rules = reach.rules.passages.filter(
-    (r) => (r.from === 'any' || r.from === from) && (r.to === 'any' || r.to === to),
-  );
+  const rules = reach.follower.rulesBetween(from, to);
   const perFamily = FAMILIES.map((family) => takingsOf(reach, rules, from, to, family));
   return rules.map((rule, i) => {
     const both = perFamily.map((list) => list[i]!);
@@ -43,7 +41,7 @@ function takingsOf(
 ): Omit<Taking, 'rule'>[] {
   const policy = reach.follower.policy(from, to, family);
   return rules.map((rule, i) => {
-    const mine = policy.filter((d) => 'rule' in d && d.rule === rule);
+    const mine = policy.filter((d) => d.rule === rule);
     const services = mine.reduce((set, d) => set.union(d.flows.services), ServiceSet.empty);
     const whole = regionOf(rule, family);
     let left: Region = whole.sources.isEmpty || whole.destinations.isEmpty ? [] : [whole];

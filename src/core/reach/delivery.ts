@@ -4,6 +4,7 @@
  */
 import { IpSet, identifierOf, isIpv4, linkLocal, networkOf } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
+import { memo } from '#core/base';
 import { proxiedBy } from '#core/semantics';
 import type { Route, States } from '#core/semantics';
 import { circuitsOf, interfaceAt, interfaceMac, networksOf, speaks6, wantsDelegation } from '#core/site';
@@ -82,6 +83,22 @@ export class Delivery {
   /** What the internet can send to the box by an interface. */
   inbound(iface: Interface, family: Family): IpSet {
     return this.linesOf(iface, family).reduce((set, line) => set.union(line.inbound), IpSet.empty);
+  }
+
+  /** All that is read of the lines of an uplink, as text that is the same where they are alike. */
+  lineText(iface: Interface, family: Family): string {
+    const lines = this.linesOf(iface, family).map(({ circuit: c, carries, returns, inbound }) =>
+      [
+        c.session !== undefined,
+        c.gateway,
+        speaks6(c) ? `${c.gateway6} ${c.linkLocal}` : '',
+        c.translatesTo,
+        carries.key,
+        returns.key,
+        inbound.key,
+      ].join(' '),
+    );
+    return `${iface.name} ${this.claims(iface).key} ${this.gatewayOf(iface, family)} ${lines.join(';')}`;
   }
 
   private linesOf(iface: Interface, family: Family): readonly Line[] {
@@ -206,12 +223,4 @@ export function splitByNet(place: Place, nets: readonly IpSet[]): Place[] {
     const addresses = place.addresses.intersect(n);
     return addresses.isEmpty ? [] : [{ ...place, addresses }];
   });
-}
-
-function memo<T>(map: Map<string, T>, key: string, make: () => T): T {
-  const known = map.get(key);
-  if (known !== undefined) return known;
-  const made = make();
-  map.set(key, made);
-  return made;
 }

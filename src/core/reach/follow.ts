@@ -4,6 +4,7 @@
  */
 import { IpSet, ServiceSet, contains, familyOf } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem } from '#core/addr';
+import { Pairs, memo } from '#core/base';
 import type { Statement } from '#core/notation';
 import type {
   AnswerRule,
@@ -16,8 +17,8 @@ import type {
   States,
 } from '#core/semantics';
 import { wantsDelegation } from '#core/site';
-import type { Interface, Site } from '#core/site';
-import { ALL, SPECIAL, cut, meet, tidy, within } from './block';
+import type { Interface, Site, Zone } from '#core/site';
+import { ALL, FAMILIES, SPECIAL, cut, meet, tidy, within } from './block';
 import type { Block, Region } from './block';
 
 /** How a flow ends at the box. All but `departed` and `box-answers` are the end of it. */
@@ -70,18 +71,57 @@ interface Leg {
   readonly shift: number;
   /** What the flows were sent to. */
   readonly asked?: IpSet;
+  /** Only what leaves is asked for. */
+  readonly departing?: boolean;
 }
 
-interface Way {
+/** Destinations by the route that is taken to them. */
+interface Span {
   readonly route?: Route;
   readonly destinations: IpSet;
 }
 
-type Decision =
-  | { readonly flows: Block; readonly verdict: PassageRule['verdict']; readonly rule: PassageRule }
-  | { readonly flows: Block; readonly verdict: 'within' | 'default' };
+interface Way extends Span {
+  /** What of it is not the box's and can be routed. */
+  readonly open: IpSet;
+  /** The addresses of doors in that. */
+  readonly doors: readonly Ip[];
+}
 
-const NOBODY: ReadonlySet<string> = new Set();
+interface Entry {
+  readonly sources: IpSet;
+  readonly ended: readonly Outcome[];
+}
+
+/** What the doors at one address take, and what of the flows to it they leave. */
+interface AtDoors {
+  readonly taken: readonly Outcome[];
+  readonly left: Region;
+}
+
+/** Flows between two zones of which one statement says what becomes, or none does. */
+interface Decision {
+  readonly flows: Block;
+  readonly verdict: PassageRule['verdict'] | 'within' | 'default';
+  readonly rule?: PassageRule;
+}
+
+const passes = (d: { readonly verdict: Decision['verdict'] }, from: Zone): boolean =>
+  d.verdict === 'allow' || (d.verdict === 'within' && from.within === 'allow');
+
+const ENDS: Record<Exclude<Decision['verdict'], 'allow'>, End> = {
+  drop: 'dropped',
+  reject: 'rejected',
+  within: 'dropped-within',
+  default: 'dropped-default',
+};
+
+const NOTHING: readonly Outcome[] = [];
+/** What is said of all flows where a side has no zone. */
+const UNRULED: readonly (Omit<Decision, 'flows'> & { readonly flows?: undefined })[] = [
+  { verdict: 'default' },
+];
+const NO_WAYS: readonly Way[] = [];
 const LOOPBACK = { 4: '127.0.0.0/8', 6: '::1/128' } as const;
 const LOOP = { 4: IpSet.parse(LOOPBACK[4]), 6: IpSet.parse(LOOPBACK[6]) } as const;
 /** Destinations that are never routed: groups, reserved, everybody; for IPv6 what is valid on one link only. */
@@ -95,21 +135,40 @@ const NEAR = { 4: IpSet.empty, 6: IpSet.parse('fe80::/10') } as const;
 /** Everything about one moment of a box that following flows needs, each piece worked out once. */
 export class Follower {
   private readonly ways = new Map<string, readonly Way[]>();
-  private readonly policies = new Map<string, readonly Decision[]>();
-  private readonly outcomes = new Map<string, readonly Outcome[]>();
-  private readonly bySides = {
-    4: new Map<Interface, ReadonlyMap<string, readonly Outcome[]>>(),
-    6: new Map<Interface, ReadonlyMap<string, readonly Outcome[]>>(),
+  private readonly lists = new Pairs<string, string, readonly PassageRule[]>();
+  private readonly policies = {
+    4: new Pairs<string, string, readonly Decision[]>(),
+    6: new Pairs<string, string, readonly Decision[]>(),
   };
+  private readonly outcomes = new Map<string, readonly Outcome[]>();
+  private readonly crossings = {
+    4: new Pairs<Interface, Interface, readonly Outcome[]>(),
+    6: new Pairs<Interface, Interface, readonly Outcome[]>(),
+  };
+  private readonly entries = { 4: new Map<Interface, Entry>(), 6: new Map<Interface, Entry>() };
+  private readonly boxwards = {
+    4: new Map<Interface, readonly Outcome[]>(),
+    6: new Map<Interface, readonly Outcome[]>(),
+  };
+  private readonly leaves = new Pairs<Interface, Interface, readonly LeaveRule[]>();
+  private readonly partners = new Map<string, ReadonlySet<string>>();
+  private readonly takenBy = new Pairs<Interface, Ip, AtDoors>();
+  private readonly open = new Pairs<string, Zone | undefined, ReadonlyMap<Ip, readonly DoorRule[]>>();
+  private readonly permitted = new Map<Piece, Pairs<Zone, Zone, Region>>();
+  private readonly waysByInterface = {
+    4: new Map<string, ReadonlyMap<string, readonly Way[]>>(),
+    6: new Map<string, ReadonlyMap<string, readonly Way[]>>(),
+  };
+  private readonly spans = new Map<string, readonly Span[]>();
   private readonly backs = new Map<string, IpSet>();
   private readonly single = new Map<string, Map<Ip, Way>>();
   private readonly pieces = new Map<DoorRule, readonly Piece[]>();
-  private readonly doorsAt = new Map<Ip, DoorRule[]>();
-  private readonly doored: IpSet;
+  readonly doorsAt = new Map<Ip, DoorRule[]>();
   private readonly byFrom = new Map<string, readonly PassageRule[]>();
   /** The box's own addresses, by table. */
   readonly own = new Map<string, IpSet>();
-  private readonly interfaces = new Map<string, Interface>();
+  /** Those that are not off, by name. */
+  readonly interfaces = new Map<string, Interface>();
 
   constructor(
     readonly site: Site,
@@ -129,7 +188,6 @@ export class Follower {
     for (const door of rules.doors)
       if (familyOf(door.inside) === familyOf(door.outside))
         this.doorsAt.set(door.outside, [...(this.doorsAt.get(door.outside) ?? []), door]);
-    this.doored = IpSet.ofAddresses([...this.doorsAt.keys()]);
     for (const from of site.zones.map((z) => z.name))
       this.byFrom.set(
         from,
@@ -139,65 +197,66 @@ export class Follower {
 
   /** Every flow of a family that may arrive by an interface, in blocks that share none and leave none out. */
   follow(arrival: Interface, family: Family): readonly Outcome[] {
-    const key = `${arrival.name} ${family}`;
-    const known = this.outcomes.get(key);
-    if (known) return known;
-    const made = this.followAll(arrival, family);
-    this.outcomes.set(key, made);
-    return made;
+    return memo(this.outcomes, `${family} ${arrival.name}`, () => {
+      const { sources, ended: out } = this.entry(arrival, family);
+      if (sources.isEmpty) return out;
+      const all = [...out];
+      for (const address of this.doorsAt.keys())
+        if (familyOf(address) === family) all.push(...(this.atDoors(arrival, address)?.taken ?? []));
+      all.push(...this.boxward(arrival, family));
+      const beyond = ALL[family].minus(this.ownOf(arrival.table, family));
+      const nowhere = beyond.intersect(NOWHERE[family]);
+      const flows = { sources, destinations: nowhere, services: ServiceSet.all };
+      if (!nowhere.isEmpty)
+        all.push(...this.withoutDoors({ arrival, flows, end: 'nowhere' }, this.doorsAt.keys()));
+      for (const way of this.waysOf(arrival.table, family)) all.push(...this.onward(arrival, way, family));
+      return all;
+    });
   }
 
-  /** The names of the interfaces by which something of what arrives by one leaves without a door. */
-  departures(arrival: string, family: Family): { has(name: string): boolean } {
-    const iface = this.interfaces.get(arrival);
-    return iface ? this.sorted(iface, family) : NOBODY;
+  /** The names of the interfaces by which something of what arrives at a table might leave without a door. */
+  waysOut(table: string): ReadonlySet<string> {
+    return memo(this.partners, table, () => {
+      const out = new Set(FAMILIES.flatMap((family) => [...this.waysBySide(table, family).keys()]));
+      for (const iface of this.interfaces.values()) if (this.isSent(iface)) out.add(iface.name);
+      return out;
+    });
   }
 
   /** Of what arrives by one interface, what leaves by another without a door. */
   crossing(arrival: Interface, departure: Interface, family: Family): readonly Outcome[] {
-    return this.sorted(arrival, family).get(departure.name) ?? [];
+    const ways = this.isSent(departure)
+      ? this.waysOf(arrival.table, family)
+      : this.waysTo(arrival.table, departure.name, family);
+    if (!ways.length) return NOTHING;
+    return this.crossings[family].of(arrival, departure, () => {
+      const gone = (o: Outcome) => o.end === 'departed' && o.departure === departure;
+      return ways.flatMap((way) => this.onward(arrival, way, family, gone));
+    });
   }
 
-  /** Of what arrives by an interface, what a door takes. */
-  throughDoors(arrival: Interface, door: DoorRule, family: Family): readonly Outcome[] {
-    return this.sorted(arrival, family).get(`door ${door.statement.name}`) ?? [];
+  /** Of what arrives by an interface, what a door takes and what leaves. */
+  throughDoors(arrival: Interface, door: DoorRule): readonly Outcome[] {
+    const taken = this.atDoors(arrival, door.outside)?.taken;
+    return taken ? taken.filter((o) => o.door === door && o.end === 'departed') : NOTHING;
   }
 
   /** Of what arrives by an interface, what the box answers. */
   answered(arrival: Interface, family: Family): readonly Outcome[] {
-    return this.sorted(arrival, family).get('the box') ?? [];
+    return this.boxward(arrival, family).filter((o) => o.end === 'box-answers');
   }
 
-  private sorted(arrival: Interface, family: Family): ReadonlyMap<string, readonly Outcome[]> {
-    const bySide = this.bySides[family];
-    const known = bySide.get(arrival);
-    if (known) return known;
-    const made = new Map<string, Outcome[]>();
-    for (const o of this.follow(arrival, family)) {
-      const side =
-        o.end === 'box-answers'
-          ? 'the box'
-          : o.end !== 'departed'
-            ? undefined
-            : o.door
-              ? `door ${o.door.statement.name}`
-              : o.departure!.name;
-      if (side === undefined) continue;
-      const list = made.get(side);
-      if (list) list.push(o);
-      else made.set(side, [o]);
-    }
-    bySide.set(arrival, made);
-    return made;
+  /** Steps 3 to 5: the sources whose flows go on, and how those of all others end. */
+  entry(arrival: Interface, family: Family): Entry {
+    return memo(this.entries[family], arrival, () => this.enter(arrival, family));
   }
 
-  private followAll(arrival: Interface, family: Family): Outcome[] {
-    const out: Outcome[] = [];
+  private enter(arrival: Interface, family: Family): Entry {
+    const ended: Outcome[] = [];
     const all = ALL[family];
-    const own = (this.own.get(arrival.table) ?? IpSet.empty).only(family);
     const end = (sources: IpSet, end: End, statement?: Statement) => {
       if (!sources.isEmpty)
-        out.push({
+        ended.push({
           arrival,
           flows: { sources, destinations: all, services: ServiceSet.all },
           end,
@@ -206,10 +265,10 @@ export class Follower {
     };
     if (family === 6 && !arrival.speaks6 && !wantsDelegation(this.site, arrival)) {
       end(all, 'not-spoken');
-      return out;
+      return { sources: IpSet.empty, ended };
     }
     let sources = all.minus(NEAR[family]);
-    const refused = own.union(LOOP[family]);
+    const refused = this.ownOf(arrival.table, family).union(LOOP[family]);
     end(sources.intersect(refused), 'own-source');
     sources = sources.minus(refused);
     const back = this.backTo(arrival.table, family);
@@ -220,46 +279,73 @@ export class Follower {
       end(sources.minus(good), 'guard', arrival.statement);
       sources = sources.intersect(good);
     }
-    if (sources.isEmpty) return out;
-
-    // Doors first, each at its one address; what none takes goes on with the rest.
-    const doored = this.doored.only(family);
-    const left: Block[] = [];
-    for (const [address, doors] of this.doorsAt) {
-      if (familyOf(address) !== family) continue;
-      let rest: Region = [{ sources, destinations: IpSet.ofAddresses([address]), services: ServiceSet.all }];
-      for (const rule of doors) if (rest.length) rest = this.throughDoor(arrival, rule, rest, family, out);
-      left.push(...rest);
-    }
-    left.push({ sources, destinations: all.minus(doored), services: ServiceSet.all });
-    for (const flows of tidy(left)) this.onward(arrival, flows, own, family, out);
-    return out;
+    return { sources, ended };
   }
 
-  /** Steps 7 and 8 on for what no door took. */
-  private onward(arrival: Interface, flows: Block, own: IpSet, family: Family, out: Outcome[]): void {
-    const mine = flows.destinations.intersect(own);
-    if (!mine.isEmpty) {
-      let rest: Region = [{ ...flows, destinations: mine }];
+  /** The box's own addresses of a table. */
+  ownOf(table: string, family: Family): IpSet {
+    return (this.own.get(table) ?? IpSet.empty).only(family);
+  }
+
+  /**
+   * What is left of an outcome when the doors have taken theirs before. Asked of the outcome, not of what arrives: each
+   * door has a service of its own, and only the few statements that take it need to be cut up for it.
+   */
+  private withoutDoors(outcome: Outcome, addresses: Iterable<Ip>): readonly Outcome[] {
+    const { flows } = outcome;
+    const left: Block[] = [];
+    const taken: Ip[] = [];
+    for (const address of addresses) {
+      if (!flows.destinations.has(address)) continue;
+      const doors = this.atDoors(outcome.arrival, address);
+      if (!doors) continue;
+      taken.push(address);
+      left.push(...within(doors.left, flows));
+    }
+    if (!taken.length) return [outcome];
+    const destinations = flows.destinations.minus(IpSet.ofAddresses(taken));
+    if (!destinations.isEmpty) left.push({ ...flows, destinations });
+    return tidy(left).map((block) => ({ ...outcome, flows: block }));
+  }
+
+  /** Step 7 for what no door took. */
+  private boxward(arrival: Interface, family: Family): readonly Outcome[] {
+    return memo(this.boxwards[family], arrival, () => {
+      const out: Outcome[] = [];
+      const { sources } = this.entry(arrival, family);
+      const destinations = this.ownOf(arrival.table, family);
+      if (sources.isEmpty || destinations.isEmpty) return out;
+      let rest: Region = [{ sources, destinations, services: ServiceSet.all }];
       for (const answer of this.rules.answers.get(arrival.name) ?? []) {
         const takes: Block = {
           sources: answer.sources?.only(family) ?? ALL[family],
           destinations: ALL[family],
           services: ServiceSet.of(answer.services, family),
         };
-        for (const taken of within(rest, takes))
-          out.push({ arrival, flows: taken, end: 'box-answers', statement: arrival.statement, answer });
+        for (const flows of within(rest, takes))
+          out.push({ arrival, flows, end: 'box-answers', statement: arrival.statement, answer });
         rest = cut(rest, takes);
       }
-      for (const silent of rest)
-        out.push({ arrival, flows: silent, end: 'box-silent', statement: arrival.statement });
-    }
-    const beyond = flows.destinations.minus(own);
-    const nowhere = beyond.intersect(NOWHERE[family]);
-    if (!nowhere.isEmpty) out.push({ arrival, flows: { ...flows, destinations: nowhere }, end: 'nowhere' });
-    const destinations = beyond.minus(NOWHERE[family]);
-    if (!destinations.isEmpty)
-      this.route(arrival, { flows: { ...flows, destinations }, table: arrival.table, shift: 0 }, family, out);
+      for (const flows of rest) out.push({ arrival, flows, end: 'box-silent', statement: arrival.statement });
+      return out.flatMap((o) => this.withoutDoors(o, this.doorsAt.keys()));
+    });
+  }
+
+  /** Steps 8 on for what no door took and one way leads on; with `which`, only such outcomes. */
+  private onward(
+    arrival: Interface,
+    way: Way,
+    family: Family,
+    which?: (o: Outcome) => boolean,
+  ): readonly Outcome[] {
+    const { sources } = this.entry(arrival, family);
+    if (sources.isEmpty || way.open.isEmpty) return NOTHING;
+    const out: Outcome[] = [];
+    const flows: Block = { sources, destinations: way.open, services: ServiceSet.all };
+    const leg: Leg = { flows, table: arrival.table, shift: 0, departing: which !== undefined };
+    this.route(arrival, leg, way.route, family, out);
+    const wanted = which ? out.filter(which) : out;
+    return way.doors.length ? wanted.flatMap((o) => this.withoutDoors(o, way.doors)) : wanted;
   }
 
   // ---- step 5
@@ -295,6 +381,69 @@ export class Follower {
 
   // ---- step 6
 
+  /** What the doors at one address take of what arrives by an interface; undefined where that is nothing. */
+  private atDoors(arrival: Interface, address: Ip): AtDoors | undefined {
+    const doors = this.openTo(arrival).get(address);
+    if (!doors) return undefined;
+    const made = this.takenBy.of(arrival, address, () => {
+      const family = familyOf(address);
+      const { sources } = this.entry(arrival, family);
+      const taken: Outcome[] = [];
+      let left: Region = sources.isEmpty
+        ? []
+        : [{ sources, destinations: IpSet.ofAddresses([address]), services: ServiceSet.all }];
+      for (const door of doors) left = this.throughDoor(arrival, door, left, family, taken);
+      return { taken, left };
+    });
+    return made.taken.length ? made : undefined;
+  }
+
+  /** The table in which the inside address of a door is looked up. */
+  tableOf(arrival: Interface, rule: DoorRule): string {
+    return (rule.on === undefined ? undefined : this.interfaces.get(rule.on)?.table) ?? arrival.table;
+  }
+
+  /** The doors that are open to anybody who arrives by an interface, by address. */
+  openTo(arrival: Interface): ReadonlyMap<Ip, readonly DoorRule[]> {
+    return this.open.of(arrival.table, arrival.zone, () => {
+      const out = new Map<Ip, DoorRule[]>();
+      for (const [address, doors] of this.doorsAt)
+        for (const door of doors) if (this.lets(arrival, door)) memo(out, address, () => []).push(door);
+      return out;
+    });
+  }
+
+  private lets(arrival: Interface, rule: DoorRule): boolean {
+    return (
+      !!rule.sources ||
+      !!arrival.zone?.upstream ||
+      this.piecesOf(rule, familyOf(rule.inside)).some((p) => this.permits(arrival, rule, p).length > 0)
+    );
+  }
+
+  /** For a door that leaves it to the statements of passing: what they let through it, as it is asked for. */
+  private permits(arrival: Interface, rule: DoorRule, piece: Piece): Region {
+    const by = this.wayOf(this.tableOf(arrival, rule), rule.inside).route?.interface;
+    const departure = by === undefined ? undefined : this.interfaces.get(by);
+    const [from, to] = [arrival.zone, departure?.zone];
+    if (!from || !to) return [];
+    let known = this.permitted.get(piece);
+    if (!known) this.permitted.set(piece, (known = new Pairs()));
+    return known.of(from, to, () => {
+      const family = familyOf(rule.inside);
+      const asked: Block = { sources: ALL[family], destinations: ALL[family], services: piece.services };
+      const there = inside(asked, rule, piece.shift);
+      return this.policy(from.name, to.name, family)
+        .filter((d) => passes(d, from))
+        .flatMap((d) => meet(there, d.flows) ?? [])
+        .map((flows) => ({
+          sources: flows.sources,
+          destinations: ALL[family],
+          services: flows.services.shifted(-piece.shift),
+        }));
+    });
+  }
+
   /** Sends what a door takes of a region on its way, and returns what it leaves. */
   private throughDoor(
     arrival: Interface,
@@ -303,42 +452,21 @@ export class Follower {
     family: Family,
     out: Outcome[],
   ): Region {
-    const named = rule.on === undefined ? undefined : this.site.interfaces.find((i) => i.name === rule.on);
-    const table = named?.table ?? arrival.table;
+    const table = this.tableOf(arrival, rule);
     let left = region;
-    for (const { services, shift } of this.piecesOf(rule, family)) {
-      const takes: Block = {
+    for (const piece of this.piecesOf(rule, family)) {
+      const { services, shift } = piece;
+      const named: Block = {
         sources: rule.sources?.only(family) ?? ALL[family],
         destinations: ALL[family],
         services,
       };
-      let taken = within(left, takes);
-      if (!rule.sources && !arrival.zone?.upstream) {
-        const by = this.wayOf(table, rule.inside).route?.interface;
-        const departure = by === undefined ? undefined : this.interfaces.get(by);
-        taken = departure
-          ? taken.flatMap((flows) =>
-              this.decide(arrival, departure, inside(flows, rule, shift))
-                .filter(
-                  (d) =>
-                    d.verdict === 'allow' || (d.verdict === 'within' && arrival.zone?.within === 'allow'),
-                )
-                .map((d) => ({
-                  ...flows,
-                  sources: d.flows.sources,
-                  services: d.flows.services.shifted(-shift),
-                })),
-            )
-          : [];
-      }
-      for (const flows of taken) {
+      const takes = rule.sources || arrival.zone?.upstream ? [named] : this.permits(arrival, rule, piece);
+      for (const flows of takes.flatMap((block) => within(left, block))) {
+        const asked = flows.destinations;
         left = cut(left, flows);
-        this.route(
-          arrival,
-          { flows: inside(flows, rule, shift), table, door: rule, shift, asked: flows.destinations },
-          family,
-          out,
-        );
+        const leg: Leg = { flows: inside(flows, rule, shift), table, door: rule, shift, asked };
+        this.route(arrival, leg, this.wayOf(table, rule.inside).route, family, out);
       }
     }
     return left;
@@ -347,7 +475,7 @@ export class Follower {
   // ---- step 8
 
   /** The way that one address is reached from a table. */
-  private wayOf(table: string, address: Ip): Way {
+  wayOf(table: string, address: Ip): Way {
     let known = this.single.get(table);
     if (!known) this.single.set(table, (known = new Map()));
     let way = known.get(address);
@@ -387,21 +515,55 @@ export class Follower {
       const prefix = IpSet.ofPrefixes([route.prefix]);
       const destinations = prefix.intersect(left);
       if (destinations.isEmpty) continue;
-      out.push({ route, destinations });
+      out.push(this.wayBy(route, destinations, table, family));
       left = left.minus(prefix);
     }
-    if (!left.isEmpty) out.push({ destinations: left });
+    if (!left.isEmpty) out.push(this.wayBy(undefined, left, table, family));
     this.ways.set(key, out);
     return out;
   }
 
+  private wayBy(route: Route | undefined, all: IpSet, table: string, family: Family): Way {
+    const open = all.minus(this.ownOf(table, family)).minus(NOWHERE[family]);
+    const doors = [...this.doorsAt.keys()].filter((a) => open.has(a));
+    return { route, destinations: all, open, doors };
+  }
+
+  /** The ways from a table by one interface. */
+  waysTo(table: string, name: string, family: Family): readonly Way[] {
+    return this.waysBySide(table, family).get(name) ?? NO_WAYS;
+  }
+
+  private waysBySide(table: string, family: Family): ReadonlyMap<string, readonly Way[]> {
+    return memo(this.waysByInterface[family], table, () => {
+      const sorted = new Map<string, Way[]>();
+      for (const way of this.waysOf(table, family)) {
+        const by = way.route?.interface;
+        if (by !== undefined) memo(sorted, by, () => []).push(way);
+      }
+      return sorted;
+    });
+  }
+
+  /** Whether statements of sending may lead flows to or away from an interface. */
+  isSent(iface: Interface): boolean {
+    return (
+      this.rules.sends.length > 0 &&
+      (iface.uplink ||
+        this.rules.sends.some(
+          ({ by, otherwise: other }) =>
+            by === iface.name || (other && other !== 'never' && other.interface === iface.name),
+        ))
+    );
+  }
+
   /** The destinations that routes by one interface lead to, the longest prefix first, whatever their table. */
-  private waysBy(name: string, family: Family): readonly Way[] {
-    const key = `${family} by ${name}`;
-    const known = this.ways.get(key);
+  private waysBy(name: string, family: Family): readonly Span[] {
+    const key = `${family} ${name}`;
+    const known = this.spans.get(key);
     if (known) return known;
     let left = ALL[family];
-    const out: Way[] = [];
+    const out: Span[] = [];
     const own = this.routes.filter((r) => r.interface === name && familyOf(r.prefix.address) === family);
     for (const route of [...own].sort((a, b) => b.prefix.length - a.prefix.length)) {
       const prefix = IpSet.ofPrefixes([route.prefix]);
@@ -409,22 +571,20 @@ export class Follower {
       if (!destinations.isEmpty) out.push({ route, destinations });
       left = left.minus(prefix);
     }
-    this.ways.set(key, out);
+    this.spans.set(key, out);
     return out;
   }
 
-  private route(arrival: Interface, leg: Leg, family: Family, out: Outcome[]): void {
-    const only = leg.flows.destinations.single;
-    const ways = only === undefined ? this.waysOf(leg.table, family) : [this.wayOf(leg.table, only)];
-    for (const way of ways) {
-      const destinations = leg.flows.destinations.intersect(way.destinations);
-      if (destinations.isEmpty) continue;
-      const piece: Leg = { ...leg, flows: { ...leg.flows, destinations } };
-      const usual = way.route?.interface;
-      const outward = usual === undefined || !!this.interfaces.get(usual)?.uplink;
-      if (outward && this.rules.sends.length) this.send(arrival, piece, way.route, family, out);
-      else this.pass(arrival, piece, way.route, out);
-    }
+  private route(
+    arrival: Interface,
+    leg: Leg,
+    usual: Route | undefined,
+    family: Family,
+    out: Outcome[],
+  ): void {
+    const outward = usual?.interface === undefined || !!this.interfaces.get(usual.interface)?.uplink;
+    if (outward && this.rules.sends.length) this.send(arrival, leg, usual, family, out);
+    else this.pass(arrival, leg, usual, out);
   }
 
   private send(arrival: Interface, leg: Leg, usual: Route | undefined, family: Family, out: Outcome[]): void {
@@ -471,84 +631,87 @@ export class Follower {
       return;
     }
     if (rule.otherwise !== 'never') by(rule.otherwise.interface);
-    if (!destinations.isEmpty) out.push(ended(arrival, rest(), 'send-never', rule.statement));
+    if (!destinations.isEmpty) out.push(ended(arrival, rest(), 'send-never', { statement: rule.statement }));
   }
 
   // ---- step 9
 
-  /** What the statements of passing say from one interface to another, for a block. */
-  private decide(arrival: Interface, departure: Interface, flows: Block): readonly Decision[] {
-    const [from, to] = [arrival.zone, departure.zone];
-    if (!from || !to) return [{ flows, verdict: 'default' }];
-    return this.policy(from.name, to.name, familyOf(flows.sources.ranges[0]!.first)).flatMap((d) => {
-      const shared = meet(flows, d.flows);
-      return shared ? [{ ...d, flows: shared }] : [];
-    });
+  /** The statements of passing from a zone, in their order. */
+  rulesFrom(zone: string): readonly PassageRule[] {
+    return this.byFrom.get(zone) ?? [];
+  }
+
+  /** The statements of passing between two zones, in their order. */
+  rulesBetween(from: string, to: string): readonly PassageRule[] {
+    return this.lists.of(from, to, () =>
+      this.rulesFrom(from).filter((rule) => rule.to === 'any' || rule.to === to),
+    );
   }
 
   /** All flows between two zones, by the first statement that takes them. */
   policy(from: string, to: string, family: Family): readonly Decision[] {
-    const key = `${family} ${from}>${to}`;
-    const known = this.policies.get(key);
-    if (known) return known;
-    const out: Decision[] = [];
-    let left: Region = [{ sources: ALL[family], destinations: ALL[family], services: ServiceSet.all }];
-    for (const rule of this.byFrom.get(from) ?? []) {
-      if (rule.to !== 'any' && rule.to !== to) continue;
-      const takes = regionOf(rule, family);
-      for (const flows of within(left, takes)) out.push({ flows, verdict: rule.verdict, rule });
-      left = cut(left, takes);
-    }
-    for (const flows of left) out.push({ flows, verdict: from === to ? 'within' : 'default' });
-    this.policies.set(key, out);
-    return out;
+    return this.policies[family].of(from, to, () => {
+      const out: Decision[] = [];
+      let left: Region = [{ sources: ALL[family], destinations: ALL[family], services: ServiceSet.all }];
+      for (const rule of this.rulesBetween(from, to)) {
+        const takes = regionOf(rule, family);
+        for (const flows of within(left, takes)) out.push({ flows, verdict: rule.verdict, rule });
+        left = cut(left, takes);
+      }
+      for (const flows of left) out.push({ flows, verdict: from === to ? 'within' : 'default' });
+      return out;
+    });
   }
 
   private pass(arrival: Interface, leg: Leg, route: Route | undefined, out: Outcome[]): void {
     const departure = route?.interface === undefined ? undefined : this.interfaces.get(route.interface);
     if (!route || !departure) {
-      out.push(ended(arrival, leg, 'no-route'));
+      out.push(ended(arrival, leg, 'no-route', {}));
       return;
     }
     if (leg.door) {
       this.leave(arrival, leg, route, departure, leg.door.statement, out);
       return;
     }
-    for (const d of this.decide(arrival, departure, leg.flows)) {
-      const piece: Leg = { ...leg, flows: d.flows };
-      const stop = (end: End, statement?: Statement) =>
-        out.push({ ...ended(arrival, piece, end, statement), departure, route });
-      if ('rule' in d) {
-        const { statement } = d.rule;
-        if (d.verdict === 'allow') this.leave(arrival, piece, route, departure, statement, out);
-        else stop(d.verdict === 'reject' ? 'rejected' : 'dropped', statement);
-      } else if (d.verdict === 'default') stop('dropped-default');
-      else if (arrival.zone!.within === 'drop') stop('dropped-within', arrival.zone!.statement);
-      else this.leave(arrival, piece, route, departure, arrival.zone!.statement, out);
+    const [from, to] = [arrival.zone, departure.zone];
+    const policy = from && to ? this.policy(from.name, to.name, familyIn(leg.flows)) : UNRULED;
+    for (const d of policy) {
+      const good = from !== undefined && passes(d, from);
+      if (leg.departing && !good) continue;
+      const flows = d.flows ? meet(leg.flows, d.flows) : leg.flows;
+      if (!flows) continue;
+      const piece: Leg = { ...leg, flows };
+      const statement = d.rule?.statement ?? (d.verdict === 'within' ? from!.statement : undefined);
+      if (good) this.leave(arrival, piece, route, departure, statement, out);
+      else
+        out.push(
+          ended(arrival, piece, ENDS[d.verdict as keyof typeof ENDS], { statement, departure, route }),
+        );
     }
   }
 
   // ---- step 10
+
+  /** The statements of leaving that flows between two interfaces meet, in their order. */
+  leavesBetween(arrival: Interface, departure: Interface): readonly LeaveRule[] {
+    return this.leaves.of(arrival, departure, () =>
+      this.rules.leaves.filter((r) => r.out.has(departure.name) && arrivesAs(r.arrival, arrival)),
+    );
+  }
 
   private leave(
     arrival: Interface,
     leg: Leg,
     route: Route,
     departure: Interface,
-    statement: Statement,
+    statement: Statement | undefined,
     out: Outcome[],
   ): void {
     const own = this.states.get(departure.name)?.addresses ?? [];
-    const family = familyOf(leg.flows.sources.ranges[0]!.first);
+    const family = familyIn(leg.flows);
     const mine = own.filter((a) => familyOf(a.address) === family);
     const go = (flows: Block, shown?: Ip, leave?: LeaveRule) =>
-      out.push({
-        ...ended(arrival, { ...leg, flows }, 'departed', statement),
-        departure,
-        route,
-        shown,
-        leave,
-      });
+      out.push(ended(arrival, leg, 'departed', { statement, departure, route, shown, leave }, flows));
     if (leg.door && departure === arrival) {
       // Out by where it came in: the target must answer the box, not the asker beside it (hairpin).
       const near = mine.find((a) => contains(a, leg.door!.inside)) ?? mine[0];
@@ -558,15 +721,14 @@ export class Follower {
       }
     }
     let { sources } = leg.flows;
-    for (const rule of this.rules.leaves) {
-      if (rule.family !== family || !rule.out.has(departure.name) || !arrivesAs(rule.arrival, arrival))
-        continue;
+    for (const rule of this.leavesBetween(arrival, departure)) {
+      if (rule.family !== family) continue;
       const taken = rule.sources ? sources.intersect(rule.sources) : sources;
       if (taken.isEmpty) continue;
       sources = sources.minus(taken);
       const flows: Block = { ...leg.flows, sources: taken };
       if (rule.action.as === 'never')
-        out.push({ ...ended(arrival, { ...leg, flows }, 'left-never', rule.statement), departure, route });
+        out.push(ended(arrival, leg, 'left-never', { statement: rule.statement, departure, route }, flows));
       else go(flows, shownBy(rule, mine), rule);
       if (sources.isEmpty) return;
     }
@@ -581,6 +743,8 @@ export const regionOf = (rule: PassageRule, family: Family): Block => ({
   services: ServiceSet.of(rule.services, family),
 });
 
+const familyIn = (flows: Block): Family => familyOf(flows.sources.ranges[0]!.first);
+
 /** Flows after a door. */
 const inside = (flows: Block, rule: DoorRule, shift: number): Block => ({
   sources: flows.sources,
@@ -588,19 +752,25 @@ const inside = (flows: Block, rule: DoorRule, shift: number): Block => ({
   services: flows.services.shifted(shift),
 });
 
-const ended = (arrival: Interface, leg: Leg, end: End, statement?: Statement): Outcome => ({
+const ended = (
+  arrival: Interface,
+  leg: Leg,
+  end: End,
+  by: Pick<Outcome, 'statement' | 'departure' | 'route' | 'shown' | 'leave'>,
+  flows = leg.flows,
+): Outcome => ({
   arrival,
   flows: leg.asked
-    ? {
-        sources: leg.flows.sources,
-        destinations: leg.asked,
-        services: leg.flows.services.shifted(-leg.shift),
-      }
-    : leg.flows,
+    ? { sources: flows.sources, destinations: leg.asked, services: flows.services.shifted(-leg.shift) }
+    : flows,
   end,
-  statement,
+  statement: by.statement,
+  departure: by.departure,
+  route: by.route,
   door: leg.door,
   shift: leg.door && leg.shift,
+  leave: by.leave,
+  shown: by.shown,
 });
 
 const arrivesAs = (who: LeaveRule['arrival'], arrival: Interface): boolean =>

@@ -5,6 +5,7 @@ export type { Block, Point, Region } from './block';
 export { Reach } from './reach';
 export type { Passing } from './reach';
 export type { Place } from './places';
+export { ReachMemory } from './memory';
 export { ReachTable, compareReach } from './table';
 export type { Cell, ReachChange, ReachEnd } from './table';
 export { takings } from './behind';

@@ -1,6 +1,7 @@
 /** Where flows come from and go to: what a name stands for, as sets of addresses at interfaces of the box. */
 import { IpSet, hostRange, isIpv4, rangeContains } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
+import { memo } from '#core/base';
 import type { Who } from '#core/notation';
 import { addressesFor, behindInterface, internetSet, kindOf, proxiedBy } from '#core/semantics';
 import { addressesOf, interfaceAt, networksOf, stationsOf } from '#core/site';
@@ -66,19 +67,18 @@ function behind(g: Ground, iface: Interface): { near: IpSet; far: IpSet } {
   return { near, far };
 }
 
+type Seated = Record<Family, Map<Interface, readonly Place[]>>;
+
 /** Places of interfaces, kept for as long as their ground is. */
-const gathered = new WeakMap<Ground, Map<string, readonly Place[]>>();
+const gathered = new WeakMap<Ground, Seated>();
 
 /** The places of one interface, its stations each on their own; with `among`, only what they have of it. */
 export function placesAt(g: Ground, iface: Interface, family: Family, among?: IpSet): readonly Place[] {
-  let mine = gathered.get(g);
-  if (!mine) gathered.set(g, (mine = new Map()));
-  const key = `${family} ${iface.name}`;
-  let all = mine.get(key);
-  if (!all) mine.set(key, (all = gather(g, iface, family)));
+  const mine = memo(gathered, g, (): Seated => ({ 4: new Map(), 6: new Map() }));
+  const all = memo(mine[family], iface, () => gather(g, iface, family));
   if (!among) return all;
   return all.flatMap((place) => {
-    const addresses = place.addresses.intersect(among);
+    const addresses = among.intersect(place.addresses);
     return addresses.isEmpty ? [] : [{ ...place, addresses }];
   });
 }
@@ -105,12 +105,14 @@ function gather(g: Ground, iface: Interface, family: Family): Place[] {
   return out;
 }
 
+const internets = { 4: new WeakMap<Ground, IpSet>(), 6: new WeakMap<Ground, IpSet>() };
+
 /**
  * The internet by every uplink, its far hosts each on their own. Silent ones count only where they are asked for by
  * their address.
  */
 function internetPlaces(g: Ground, family: Family, among?: IpSet): Place[] {
-  const everywhere = internetSet(g.site, g.prospects).only(family);
+  const everywhere = memo(internets[family], g, () => internetSet(g.site, g.prospects).only(family));
   const wanted = among ? everywhere.intersect(among) : everywhere;
   const out: Place[] = [];
   for (const at of g.site.interfaces.filter((i) => i.uplink)) {
@@ -183,6 +185,17 @@ export function placesOf(g: Ground, who: Who, family: Family): Place[] {
 
 /** Addresses wherever they are: on the segments that hold them, and on the internet. */
 function amid(g: Ground, set: IpSet, family: Family): Place[] {
-  const live = g.site.interfaces.filter((i) => !i.off);
-  return [...live.flatMap((i) => placesAt(g, i, family, set)), ...internetPlaces(g, family, set)];
+  return [...onSegments(g, set, family), ...internetPlaces(g, family, set)];
+}
+
+/** Addresses on the segments that hold them and behind these. */
+export function onSegments(g: Ground, set: IpSet, family: Family): Place[] {
+  const out: Place[] = [];
+  for (const iface of g.site.interfaces)
+    if (!iface.off)
+      for (const place of placesAt(g, iface, family)) {
+        const addresses = set.intersect(place.addresses);
+        if (!addresses.isEmpty) out.push({ ...place, addresses });
+      }
+  return out;
 }

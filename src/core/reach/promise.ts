@@ -9,7 +9,7 @@ import type { Interface } from '#core/site';
 import { FAMILIES, cutAll, pointOf } from './block';
 import type { Block, Point } from './block';
 import type { End } from './follow';
-import { isStrict } from './places';
+import { isStrict, onSegments } from './places';
 import type { Place } from './places';
 import { groupsOf, withoutSelf } from './reach';
 import type { Passing, Reach } from './reach';
@@ -193,10 +193,9 @@ const isSame = (a: Place, b: Place): boolean =>
 /** Where a door leads: whoever has its inside address, or would. */
 export function doorPlaces(reach: Reach, door: DoorRule, family: Family): Place[] {
   if (familyOf(door.inside) !== family) return [];
-  const range = { first: door.inside, last: door.inside };
-  return reach
-    .places({ type: 'addresses', range, at: door.statement.head }, family)
-    .filter((p) => !p.at.uplink || !p.beyond);
+  return onSegments(reach.ground, IpSet.ofAddresses([door.inside]), family).filter(
+    (p) => !p.at.uplink || !p.beyond,
+  );
 }
 
 function whyLost(

@@ -108,7 +108,7 @@ export class Reach {
 
   /** The flows that get from one place through a door to another. */
   through(door: DoorRule, from: Place, to: Place, family: Family, source: Source): Passing[] {
-    const taken = this.follower.throughDoors(from.at, door, family);
+    const taken = this.follower.throughDoors(from.at, door);
     if (!taken.length || !to.addresses.has(door.inside)) return [];
     const sent = this.delivery.sendsToBox(from, family, source);
     const asked: Block = {

@@ -1,11 +1,16 @@
 /** The reach table: who gets to whom, for every zone, interface, known host, station, the internet, the box and each door. */
 import { IpSet, ServiceSet } from '#core/addr';
 import type { Family, Ip } from '#core/addr';
+import { Pairs, memo } from '#core/base';
 import type { Statement, Who } from '#core/notation';
 import type { DoorRule } from '#core/semantics';
 import { addressesOf } from '#core/site';
+import type { Interface } from '#core/site';
 import { FAMILIES, cutAll, pointOf, tidy } from './block';
 import type { Block, Point, Region } from './block';
+import { Content } from './content';
+import type { Follower, Outcome } from './follow';
+import { ReachMemory } from './memory';
 import { doorPlaces } from './promise';
 import type { Place } from './places';
 import { groupsOf, withoutSelf } from './reach';
@@ -26,13 +31,16 @@ export interface Cell {
   readonly services: ServiceSet;
   /** Services that every address gets through to every other with. */
   readonly everywhere: ServiceSet;
-  /** The statements that let it pass. */
-  readonly by: readonly Statement[];
+  /** The statements that let it pass, by what stays theirs when the text around them changes; `statementsOf` finds them. */
+  readonly by: readonly Mark[];
   /** The one source address that is shown outside, where there is one. */
   readonly leavesAs?: Ip;
   /** The flows, for comparing; of each family. */
   readonly flows: Region;
 }
+
+/** A statement by its place among its like: `passage A>B N` is the Nth that counts from A to B. */
+type Mark = string;
 
 const NOTHING: Cell = {
   verdict: 'none',
@@ -42,32 +50,97 @@ const NOTHING: Cell = {
   flows: [],
 };
 
-/** A part of an end: one interface or the internet, or what is one by itself. */
-type Atom =
-  | { readonly atom: 'interface'; readonly name: string }
-  | { readonly atom: 'internet' }
-  | { readonly atom: 'who'; readonly who: Who; readonly key: string };
+/** A part of an end: one interface or the internet, or what is one by itself. One object each in a table. */
+interface Atom {
+  readonly who?: Who;
+  /** For an interface. */
+  readonly at?: Interface;
+  /** For what is only gone to. */
+  readonly goal?: 'box' | 'door';
+  /** For a door. */
+  readonly name?: string;
+}
+
+/** An end, by its parts. */
+interface Side {
+  readonly key: string;
+  readonly atoms: readonly Atom[];
+}
 
 const AT = { start: 0, end: 0, line: 1, column: 1 };
 
+/** How much of what becomes of arriving flows matters to a goal; see `Content`. */
+type Kind = 'core' | 'leaving' | 'whole' | 'box';
+
+interface Columns {
+  readonly goals: readonly Side[];
+  readonly ids: readonly number[];
+  readonly kinds: readonly Kind[];
+}
+
+/** The cells of one source, with the keys they were reckoned by. */
+export interface Row extends Omit<Columns, 'goals'> {
+  readonly askers: Readonly<Record<Kind, number>>;
+  readonly cells: readonly Cell[];
+}
+
 /** What was worked out about one pair of atoms. */
-interface Part {
+export interface Part {
   readonly cell: Cell;
   /** There was somebody on both sides. */
   readonly asked: boolean;
 }
 
+/** What is asked about one group of places. */
+interface Question {
+  /** Names all that the answer is made from, but the group that asks. */
+  readonly key: string;
+  readonly destinations: IpSet;
+  readonly passing: () => readonly Passing[];
+  /** What counts as everything; all services where absent. */
+  readonly services?: ServiceSet;
+}
+
 export class ReachTable {
   readonly sources: readonly ReachEnd[];
   readonly destinations: readonly ReachEnd[];
-  private readonly parts = new Map<string, Part>();
-  private readonly placesOf = new Map<string, readonly (readonly Place[])[]>();
-  private readonly atoms = new WeakMap<ReachEnd, readonly Atom[]>();
-  private readonly peopled = new Map<string, boolean>();
+  private readonly content: Content;
+  private readonly parts = new Pairs<Atom, Atom, Part>();
+  private readonly cells = new Pairs<Side, Side, Part>();
+  private readonly groupsBy = {
+    4: new Map<Atom, readonly (readonly Place[])[]>(),
+    6: new Map<Atom, readonly (readonly Place[])[]>(),
+  };
+  private readonly sides = new Map<string, Side>();
+  private readonly sideKeys = new Map<Side, number>();
+  private readonly kinds = new Map<Side, Kind>();
+  private readonly arrivals = {
+    core: new Map<Side, number>(),
+    leaving: new Map<Side, number>(),
+    whole: new Map<Side, number>(),
+  };
+  private readonly held = new Map<Atom, boolean>();
+  private readonly atoms = new Map<string, Atom>();
+  private readonly behind = {
+    4: new Map<DoorRule, readonly Place[]>(),
+    6: new Map<DoorRule, readonly Place[]>(),
+  };
+  private readonly seats = new Map<Atom, readonly Interface[]>();
+  private readonly goalIds = new Map<Atom, number>();
+  private readonly askers = {
+    core: new Map<Atom, number>(),
+    leaving: new Map<Atom, number>(),
+    whole: new Map<Atom, number>(),
+  };
   private readonly doors: ReadonlyMap<string, DoorRule>;
 
-  constructor(readonly reach: Reach) {
+  /** With the memory of earlier tables, only what is made from something new is reckoned. */
+  constructor(
+    readonly reach: Reach,
+    private readonly memory = new ReachMemory(),
+  ) {
     const { site } = reach.ground;
+    this.content = new Content(reach, memory);
     const named = (kind: ReachEnd['kind'], list: readonly { readonly name: string }[]): ReachEnd[] =>
       list.map(({ name }) => ({ kind, name }));
     const common: ReachEnd[] = [
@@ -97,232 +170,373 @@ export class ReachTable {
 
   /** What passes from one end to another. Its parts are worked out once. */
   cell(from: ReachEnd, to: ReachEnd): Cell {
-    // Most pairs of a large site have no way to each other, which costs less to see again than to remember.
-    if (from.kind === 'interface' && to.kind === 'interface' && !this.meets(from.name, to.name))
-      return NOTHING;
-    const sources = this.atomsOf(from);
-    if (to.kind === 'box') return joined(sources.map((a) => this.boxPart(a)));
-    if (to.kind === 'door') return joined(sources.map((a) => this.doorPart(a, to.name)));
-    const goals = this.atomsOf(to);
-    if (sources.length === 1 && goals.length === 1) return this.part(sources[0]!, goals[0]!).cell;
-    const parts: Part[] = [];
-    for (const a of sources) for (const b of goals) parts.push(this.part(a, b));
-    return joined(parts);
-  }
-
-  /** Whether anything may get from one interface to another. */
-  private meets(from: string, to: string): boolean {
-    return from === to || FAMILIES.some((f) => this.reach.follower.departures(from, f).has(to));
+    return this.between(this.sideOf(from), this.sideOf(to));
   }
 
   /** Every pair of ends with what passes between them. */
   *all(): Generator<{ readonly from: ReachEnd; readonly to: ReachEnd; readonly cell: Cell }> {
-    for (const from of this.sources)
-      for (const to of this.destinations) yield { from, to, cell: this.cell(from, to) };
-  }
-
-  private atomsOf(end: ReachEnd): readonly Atom[] {
-    let known = this.atoms.get(end);
-    if (!known) this.atoms.set(end, (known = this.gatherAtoms(end)));
-    return known;
-  }
-
-  /** Whether anybody may sit at an interface. */
-  private holds(name: string): boolean {
-    let known = this.peopled.get(name);
-    if (known === undefined) {
-      known = FAMILIES.some((f) => this.groups({ atom: 'interface', name }, f).length > 0);
-      this.peopled.set(name, known);
+    const goals = this.destinations.map((to) => this.sideOf(to));
+    const columns = {
+      goals,
+      ids: goals.map((goal) => this.goalOf(goal)),
+      kinds: goals.map((goal) => this.kindOf(goal)),
+    };
+    for (const from of this.sources) {
+      const row = this.row(this.sideOf(from), columns);
+      for (let i = 0; i < row.length; i++) yield { from, to: this.destinations[i]!, cell: row[i]! };
     }
-    return known;
   }
 
-  private gatherAtoms(end: ReachEnd): Atom[] {
+  /** All cells of one source; those of the last row of that name whose keys are the same stay. */
+  private row(from: Side, { goals, ids, kinds }: Columns): readonly Cell[] {
+    const askers = {
+      core: this.askerOf(from, 'core'),
+      leaving: this.askerOf(from, 'leaving'),
+      whole: this.askerOf(from, 'whole'),
+      box: this.memory.id(from.atoms.map((a) => `${this.goalId(a)} ${this.boxId(a)}`).join()),
+    };
+    const last = this.memory.rows.get(from.key);
+    const moved =
+      last && last.ids.length !== ids.length ? new Map(last.ids.map((id, i) => [id, i])) : undefined;
+    const cells = goals.map((goal, i) => {
+      const [id, kind] = [ids[i]!, kinds[i]!];
+      const at = moved ? moved.get(id) : i;
+      const same =
+        last &&
+        at !== undefined &&
+        last.ids[at] === id &&
+        last.kinds[at] === kind &&
+        last.askers[kind] === askers[kind];
+      return same ? last.cells[at]! : this.between(from, goal);
+    });
+    this.memory.rows.set(from.key, { askers, ids, kinds, cells });
+    return cells;
+  }
+
+  private between(from: Side, to: Side): Cell {
+    const [source] = from.atoms;
+    const [goal] = to.atoms;
+    if (source && goal && from.atoms.length === 1 && to.atoms.length === 1)
+      return this.part(source, goal).cell;
+    return this.cells.of(from, to, () => {
+      const make = () => {
+        const parts: Part[] = [];
+        for (const a of from.atoms) for (const b of to.atoms) parts.push(this.part(a, b));
+        return joined(parts);
+      };
+      const known = this.sideIds(from, to);
+      return known === undefined ? make() : this.memory.joints.of(known, make);
+    }).cell;
+  }
+
+  /** The statements that let pass what a cell holds, as they stand in the text of this table. */
+  statementsOf(cell: Cell): Statement[] {
     const { site } = this.reach.ground;
+    return cell.by.flatMap((mark) => {
+      const [kind, name = '', nth] = mark.split(' ');
+      const named = (list: readonly { readonly name: string; readonly statement: Statement }[]) =>
+        list.find((x) => x.name === name)?.statement;
+      if (kind === 'passage') {
+        const [from = '', to = ''] = name.split('>');
+        return this.follower.rulesBetween(from, to)[Number(nth)]?.statement ?? [];
+      }
+      if (kind === 'door') return this.doors.get(name)?.statement ?? [];
+      return named(kind === 'zone' ? site.zones : site.interfaces) ?? [];
+    });
+  }
+
+  private markOf(outcome: Outcome): Mark[] {
+    const { statement, arrival, departure, door } = outcome;
+    if (door) return [`door ${door.statement.name}`];
+    if (statement?.kind === 'zone') return [`zone ${statement.name}`];
+    if (statement?.kind === 'interface') return [`interface ${statement.name}`];
+    const [from, to] = [arrival.zone, departure?.zone];
+    if (statement?.kind !== 'passage' || !from || !to) return [];
+    const nth = this.reach.follower
+      .rulesBetween(from.name, to.name)
+      .findIndex((rule) => rule.statement === statement);
+    return [`passage ${from.name}>${to.name} ${nth}`];
+  }
+
+  private get follower(): Follower {
+    return this.reach.follower;
+  }
+
+  /** Names all that a pair of ends with several parts reads; not for the box. */
+  private sideIds(from: Side, to: Side): string | undefined {
+    const kind = this.kindOf(to);
+    return kind === 'box' ? undefined : `${this.askerOf(from, kind)}>${this.goalOf(to)}`;
+  }
+
+  /** How much of who asks matters to a goal. */
+  private kindOf(to: Side): Kind {
+    return memo(this.kinds, to, () => {
+      const goal = to.atoms[0]?.goal;
+      return goal === 'box' ? 'box' : goal === 'door' ? 'leaving' : this.isPlain(to.atoms) ? 'core' : 'whole';
+    });
+  }
+
+  private isPlain(atoms: readonly Atom[]): boolean {
+    return atoms.every((a) => this.interfacesOf(a).every((at) => this.content.isPlain(at)));
+  }
+
+  private goalOf(side: Side): number {
+    return memo(this.sideKeys, side, () => this.memory.id(side.atoms.map((a) => this.goalId(a)).join()));
+  }
+
+  private askerOf(side: Side, kind: Exclude<Kind, 'box'>): number {
+    return memo(this.arrivals[kind], side, () =>
+      this.memory.id(`${side.atoms.map((a) => this.askerId(a, kind)).join(';')}/${this.goalOf(side)}`),
+    );
+  }
+
+  private askerId(from: Atom, kind: Exclude<Kind, 'box'>): number {
+    return memo(this.askers[kind], from, () => {
+      const arrivals = this.interfacesOf(from).map((at) => this.content[kind](at));
+      return this.memory.id(`${arrivals.join()}/${this.goalId(from)}`);
+    });
+  }
+
+  /** Names what the box answers to an atom. */
+  private boxId(from: Atom): number {
+    return this.memory.id(
+      FAMILIES.map((f) =>
+        this.groups(from, f)
+          .map((origin) =>
+            this.askBox(f, origin)
+              .map((q) => q.key)
+              .join(),
+          )
+          .join('|'),
+      ).join('/'),
+    );
+  }
+
+  private sideOf(end: ReachEnd): Side {
+    const key = `${end.kind} ${end.name}`;
+    return memo(this.sides, key, () => ({ key, atoms: this.gatherAtoms(end) }));
+  }
+
+  private atom(key: string, who: Who, at?: Interface): Atom {
+    return memo(this.atoms, key, () => ({ who, at }));
+  }
+
+  private gatherAtoms(end: ReachEnd): readonly Atom[] {
+    const { site } = this.reach.ground;
+    const internet = () => this.atom('internet', { type: 'internet', at: AT });
+    const named = (kind: 'interface' | 'known' | 'station', name: string, at?: Interface) =>
+      this.atom(`${kind} ${name}`, { type: 'name', kind, name, at: AT }, at);
     switch (end.kind) {
       case 'internet':
-        return [{ atom: 'internet' }];
+        return [internet()];
       case 'interface':
-        return [{ atom: 'interface', name: end.name }];
+        return [named('interface', end.name, this.follower.interfaces.get(end.name))];
       case 'zone': {
         const own = site.interfaces
           .filter((i) => !i.off && i.zone?.name === end.name)
-          .map((i): Atom => ({ atom: 'interface', name: i.name }));
-        return site.zones.find((z) => z.name === end.name)?.upstream ? [...own, { atom: 'internet' }] : own;
+          .map((i) => named('interface', i.name, i));
+        return site.zones.find((z) => z.name === end.name)?.upstream ? [...own, internet()] : own;
       }
       case 'known':
       case 'station':
-        return [
-          {
-            atom: 'who',
-            who: { type: 'name', kind: end.kind, name: end.name, at: AT },
-            key: `${end.kind} ${end.name}`,
-          },
-        ];
+        return [named(end.kind, end.name)];
       case 'box':
+        return [memo(this.atoms, 'box', (): Atom => ({ goal: 'box' }))];
       case 'door':
-        return [];
+        return [memo(this.atoms, `door ${end.name}`, (): Atom => ({ goal: 'door', name: end.name }))];
     }
   }
 
   private groups(atom: Atom, family: Family): readonly (readonly Place[])[] {
-    const key = `${family} ${keyOf(atom)}`;
-    const known = this.placesOf.get(key);
-    if (known) return known;
-    const who: Who =
-      atom.atom === 'internet'
-        ? { type: 'internet', at: AT }
-        : atom.atom === 'interface'
-          ? { type: 'name', kind: 'interface', name: atom.name, at: AT }
-          : atom.who;
-    const made = groupsOf(this.reach.places(who, family));
-    this.placesOf.set(key, made);
-    return made;
+    return memo(this.groupsBy[family], atom, () =>
+      atom.who ? groupsOf(this.merged(this.reach.places(atom.who, family), family)) : [],
+    );
+  }
+
+  /** Places on one segment that send alike are one: what passes to a host of it passes to every host. */
+  private merged(places: readonly Place[], family: Family): readonly Place[] {
+    if (places.length < 2) return places;
+    const out = new Map<string, Place>();
+    for (const [i, place] of places.entries()) {
+      const alone = place.at.uplink || place.beyond;
+      const sent = alone ? undefined : this.reach.delivery.sendsToBox(place, family, 'anything');
+      const key = sent ? `${place.at.name} ${sent.destinations.key} ${sent.onLink.key}` : String(i);
+      const same = out.get(key);
+      out.set(
+        key,
+        same ? { at: place.at, beyond: false, addresses: same.addresses.union(place.addresses) } : place,
+      );
+    }
+    return [...out.values()];
+  }
+
+  /** Whether anybody may sit at an atom. */
+  private holds(atom: Atom): boolean {
+    return memo(this.held, atom, () => FAMILIES.some((f) => this.groups(atom, f).length > 0));
   }
 
   private part(from: Atom, to: Atom): Part {
-    if (from.atom === 'interface' && to.atom === 'interface' && !this.meets(from.name, to.name))
-      return this.holds(from.name) && this.holds(to.name) ? NONE : UNASKED;
-    const key = `${keyOf(from)}>${keyOf(to)}`;
-    return this.remember(key, () =>
-      this.joinGroups(from, (family, origin) =>
-        this.groups(to, family).map((goal) => ({
+    // Most pairs of a large site have no way to each other, which costs less to see again than to remember.
+    if (from.at && to.goal === 'door' && !this.isOpen(from.at, to.name!)) return NONE;
+    if (from.at && to.at && from !== to && !this.follower.waysOut(from.at.table).has(to.at.name))
+      return this.holds(from) && this.holds(to) ? NONE : UNASKED;
+    return this.parts.of(from, to, () => {
+      if (to.goal === 'box') return this.ask(from, to);
+      const kind = to.goal === 'door' ? 'leaving' : this.isPlain([to]) ? 'core' : 'whole';
+      return this.memory.whole.of(`${this.askerId(from, kind)}>${this.goalId(to)}`, () => this.ask(from, to));
+    });
+  }
+
+  /** The interfaces at which an atom's places are. */
+  private interfacesOf(atom: Atom): readonly Interface[] {
+    return memo(this.seats, atom, () => [
+      ...new Set(FAMILIES.flatMap((f) => this.groups(atom, f).flatMap((g) => g.map((p) => p.at)))),
+    ]);
+  }
+
+  /** Names an atom's places and all that delivery to and from them reads. */
+  private goalId(atom: Atom): number {
+    return memo(this.goalIds, atom, () => {
+      const door = atom.goal === 'door' ? this.doors.get(atom.name!) : undefined;
+      if (door)
+        return this.content.door(
+          door,
+          FAMILIES.flatMap((f) => this.behindDoor(door, f).map((p) => [p, f] as const)),
+        );
+      return this.memory.id(
+        FAMILIES.map((f) =>
+          this.groups(atom, f)
+            .map((g) => g.map((p) => this.content.place(p, f)).join())
+            .join(';'),
+        ).join('|'),
+      );
+    });
+  }
+
+  private behindDoor(door: DoorRule, family: Family): readonly Place[] {
+    return memo(this.behind[family], door, () => doorPlaces(this.reach, door, family));
+  }
+
+  private isOpen(from: Interface, name: string): boolean {
+    const door = this.doors.get(name);
+    return !door || !!this.follower.openTo(from).get(door.outside)?.includes(door);
+  }
+
+  private ask(from: Atom, to: Atom): Part {
+    if (to.goal === 'box') return this.answer(from, (family, origin) => this.askBox(family, origin));
+    if (to.goal === 'door') return this.doorPart(from, to.name!);
+    return this.answer(from, (family, origin) =>
+      this.groups(to, family)
+        .filter((goal) => !(origin[0]!.at.uplink && goal[0]!.at.uplink))
+        .map((goal) => ({
+          key: this.pairsOf(origin, goal, family),
           destinations: goal[0]!.addresses,
-          outside: origin[0]!.at.uplink && goal[0]!.at.uplink,
           passing: () =>
             origin.flatMap((p) => goal.flatMap((q) => this.reach.passings(p, q, family, 'anything'))),
         })),
-      ),
     );
+  }
+
+  private pairsOf(origin: readonly Place[], goal: readonly Place[], family: Family): string {
+    const pairs: string[] = [];
+    for (const p of origin)
+      for (const q of goal)
+        pairs.push(`${this.content.crossing(p.at, q.at, family)} to ${this.content.place(q, family)}`);
+    return pairs.join('|');
   }
 
   private doorPart(from: Atom, name: string): Part {
     const door = this.doors.get(name);
     // The door of another draft.
     if (!door) return UNASKED;
-    const { follower } = this.reach;
-    if (
-      from.atom === 'interface' &&
-      !FAMILIES.some((f) => follower.departures(from.name, f).has(`door ${name}`))
-    )
-      return NONE;
     const services = ServiceSet.of(door.services, 4);
-    return this.remember(`${keyOf(from)}>door ${name}`, () =>
-      this.joinGroups(from, (family, origin) =>
-        this.doorGoals(door, family).map((goal) => ({
-          destinations: IpSet.ofAddresses([door.outside]),
-          outside: false,
-          // A door is for who is led to its address: what somebody on the line might send is not that.
-          passing: () => origin.flatMap((p) => this.reach.through(door, p, goal, family, 'routed')),
-          services,
-        })),
-      ),
+    return this.answer(from, (family, origin) =>
+      this.behindDoor(door, family).map((goal) => ({
+        key: `${name} ${origin.map((p) => `${this.content.entry(p.at, family)} ${this.content.doorsAt(p.at, door.outside)}`).join('|')} to ${this.content.place(goal, family)}`,
+        destinations: IpSet.ofAddresses([door.outside]),
+        // A door is for who is led to its address: what somebody on the line might send is not that.
+        passing: () => origin.flatMap((p) => this.reach.through(door, p, goal, family, 'routed')),
+        services,
+      })),
     );
   }
 
-  private doorGoals(door: DoorRule, family: Family): readonly Place[] {
-    const key = `${family} door ${door.statement.name}`;
-    const known = this.placesOf.get(key);
-    if (known) return known[0]!;
-    const made = doorPlaces(this.reach, door, family);
-    this.placesOf.set(key, [made]);
-    return made;
+  private askBox(family: Family, origin: readonly Place[]): Question[] {
+    const { prospects } = this.reach.ground;
+    // Asked by the address that the asker would take for the box: that of its own interface.
+    const own = IpSet.ofAddresses(
+      origin.flatMap((p) => addressesOf(p.at, prospects).map((a) => a.address)),
+    ).only(family);
+    if (own.isEmpty) return [];
+    return [
+      {
+        key: `box ${own.key} ${origin.map((p) => this.content.answers(p.at, family)).join('|')}`,
+        destinations: own,
+        passing: () => origin.flatMap((p) => this.reach.answers(p, own, family, 'routed')),
+      },
+    ];
   }
 
-  private boxPart(from: Atom): Part {
-    return this.remember(`${keyOf(from)}>box`, () =>
-      this.joinGroups(from, (family, origin) => {
-        const { site, prospects } = this.reach.ground;
-        // Asked by the address that the asker would take for the box: that of its own interface.
-        const own = IpSet.ofAddresses(
-          origin.flatMap((p) =>
-            (site.interfaces.includes(p.at) ? addressesOf(p.at, prospects) : []).map((a) => a.address),
-          ),
-        ).only(family);
-        if (own.isEmpty) return [];
-        return [
-          {
-            destinations: own,
-            outside: false,
-            passing: () => origin.flatMap((p) => this.reach.answers(p, own, family, 'routed')),
-          },
-        ];
-      }),
-    );
-  }
-
-  private remember(key: string, make: () => Part): Part {
-    const known = this.parts.get(key);
-    if (known) return known;
-    const made = make();
-    this.parts.set(key, made);
-    return made;
-  }
-
-  private joinGroups(
-    from: Atom,
-    goals: (
-      family: Family,
-      origin: readonly Place[],
-    ) => readonly {
-      readonly destinations: IpSet;
-      readonly outside: boolean;
-      readonly passing: () => readonly Passing[];
-      /** What counts as everything; all services where absent. */
-      readonly services?: ServiceSet;
-    }[],
-  ): Part {
+  /** What became of the questions that each group of places asks. */
+  private answer(from: Atom, ask: (family: Family, origin: readonly Place[]) => readonly Question[]): Part {
     const parts: Part[] = [];
-    let nothing = false;
     for (const family of FAMILIES)
-      for (const origin of this.groups(from, family))
-        for (const goal of goals(family, origin)) {
-          if (goal.outside) continue;
-          const services = goal.services ?? ServiceSet.all;
-          const wanted: Block = {
-            sources: origin[0]!.addresses,
-            destinations: goal.destinations,
-            services,
-          };
-          const passing = goal.passing();
-          if (!passing.length) nothing = true;
-          else if (withoutSelf([wanted]).length) parts.push({ cell: cellOf(wanted, passing), asked: true });
+      for (const origin of this.groups(from, family)) {
+        const questions = ask(family, origin);
+        if (!questions.length) continue;
+        const asker = origin.map((p) => this.content.place(p, family)).join(',');
+        for (const question of questions) {
+          const key = `${family} ${asker} ${question.key}`;
+          parts.push(this.memory.parts.of(key, () => this.partOf(origin, question)));
         }
-    if (nothing) parts.push(NONE);
-    return parts.length ? { cell: joined(parts), asked: true } : UNASKED;
+      }
+    return joined(parts);
+  }
+
+  private partOf(origin: readonly Place[], question: Question): Part {
+    const wanted: Block = {
+      sources: origin[0]!.addresses,
+      destinations: question.destinations,
+      services: question.services ?? ServiceSet.all,
+    };
+    const passing = question.passing();
+    if (!passing.length) return NONE;
+    if (!withoutSelf([wanted]).length) return UNASKED;
+    return { cell: this.cellOf(wanted, passing), asked: true };
+  }
+
+  private cellOf(wanted: Block, passing: readonly Passing[]): Cell {
+    const good = passing.filter((x) => x.answered);
+    if (!good.length) return NOTHING;
+    const flows = tidy(good.map((x) => x.answered!));
+    const missing = withoutSelf(cutAll([wanted], flows));
+    const services = flows.reduce((set, b) => set.union(b.services), ServiceSet.empty);
+    const everywhere = missing.reduce((set, b) => set.minus(b.services), wanted.services);
+    const shown = new Set(good.flatMap((x) => (x.outcome?.departure?.uplink ? [x.outcome.shown] : [])));
+    const [only] = shown;
+    return {
+      verdict: missing.length ? 'some' : 'all',
+      services,
+      everywhere,
+      by: [...new Set(good.flatMap((x) => (x.outcome ? this.markOf(x.outcome) : [])))],
+      leavesAs: shown.size === 1 ? only : undefined,
+      flows,
+    };
   }
 }
 
 const NONE: Part = { cell: NOTHING, asked: true };
 const UNASKED: Part = { cell: NOTHING, asked: false };
 
-const keyOf = (atom: Atom): string =>
-  atom.atom === 'interface' ? `interface ${atom.name}` : atom.atom === 'internet' ? 'internet' : atom.key;
-
-function cellOf(wanted: Block, passing: readonly Passing[]): Cell {
-  const good = passing.filter((x) => x.answered);
-  if (!good.length) return NOTHING;
-  const flows = tidy(good.map((x) => x.answered!));
-  const missing = withoutSelf(cutAll([wanted], flows));
-  const services = flows.reduce((set, b) => set.union(b.services), ServiceSet.empty);
-  const everywhere = missing.reduce((set, b) => set.minus(b.services), wanted.services);
-  const shown = new Set(good.flatMap((x) => (x.outcome?.departure?.uplink ? [x.outcome.shown] : [])));
-  const [only] = shown;
-  return {
-    verdict: missing.length ? 'some' : 'all',
-    services,
-    everywhere,
-    by: [...new Set(good.flatMap((x) => x.outcome?.statement ?? []))],
-    leavesAs: shown.size === 1 ? only : undefined,
-    flows,
-  };
+/** Several parts as one. */
+function joined(parts: readonly Part[]): Part {
+  const asked = parts.filter((p) => p.asked);
+  if (!asked.length) return UNASKED;
+  if (asked.every((p) => p === asked[0])) return asked[0]!;
+  return { cell: joinedCell(asked.map((p) => p.cell)), asked: true };
 }
 
-function joined(parts: readonly Part[]): Cell {
-  const asked = parts.filter((p) => p.asked);
-  if (!asked.length) return NOTHING;
-  if (asked.every((p) => p === asked[0])) return asked[0]!.cell;
-  const cells = asked.map((p) => p.cell);
+function joinedCell(cells: readonly Cell[]): Cell {
   const some = cells.filter((c) => c.verdict !== 'none');
   if (!some.length) return NOTHING;
   const shown = new Set(some.map((c) => c.leavesAs));

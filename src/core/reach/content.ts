@@ -1,0 +1,320 @@
+/**
+ * What the answers of the reach are made from, as keys: two sites that give a question one key give it one answer.
+ * Every key must name all that the answer reads; the law that a remembered table equals a fresh one holds it to that.
+ */
+import type { Family, Ip, IpSet, Services } from '#core/addr';
+import { Pairs, memo } from '#core/base';
+import type { DoorRule, LeaveRule, PassageRule } from '#core/semantics';
+import type { Interface, Zone } from '#core/site';
+import { FAMILIES } from './block';
+import type { ReachMemory } from './memory';
+import type { Place } from './places';
+import type { Reach } from './reach';
+
+const text = (set: IpSet | undefined): string => set?.key ?? '*';
+const asked = (services: Services): string => JSON.stringify(services);
+
+export class Content {
+  private readonly rules = new Map<PassageRule | LeaveRule | DoorRule, number>();
+  private readonly lists = new Pairs<string, string, number>();
+  private readonly entries = { 4: new Map<Interface, number>(), 6: new Map<Interface, number>() };
+  private readonly ways = {
+    4: new Pairs<string, string, number>(),
+    6: new Pairs<string, string, number>(),
+  };
+  private readonly departures = new Pairs<Interface, Interface, number>();
+  private readonly doors = new Pairs<Interface, Ip, string>();
+  private readonly places = new Map<Place, number>();
+  private readonly zones = new Map<Zone, number>();
+  private readonly cores = new Map<Interface, number>();
+  private readonly leavings = new Map<Interface, number>();
+  private readonly wholes = new Map<Interface, number>();
+  private readonly plain = new Map<Interface, boolean>();
+  private readonly ownDoors = new Map<string, boolean>();
+  private readonly byTable = new Map<string, number>();
+  private readonly byDoors = new Map<string, number>();
+  private readonly crossings = {
+    4: new Pairs<Interface, Interface, number>(),
+    6: new Pairs<Interface, Interface, number>(),
+  };
+  private beside?: ReadonlySet<string | undefined>;
+  private left?: number;
+  private readonly lines = { 4: new Map<string, number>(), 6: new Map<string, number>() };
+  private sendings?: number;
+
+  constructor(
+    private readonly reach: Reach,
+    private readonly memory: ReachMemory,
+  ) {}
+
+  /** A place, with all that delivery to and from it depends on. */
+  place(place: Place, family: Family): number {
+    return memo(this.places, place, () => {
+      const { delivery } = this.reach;
+      const { at, addresses, beyond } = place;
+      const any = delivery.sendsToBox(place, family, 'anything');
+      const routed = delivery.sendsToBox(place, family, 'routed');
+      return this.memory.id(
+        [
+          at.name,
+          at.table,
+          at.zone?.name,
+          this.addresses(at),
+          beyond,
+          place.station ? 'station' : '',
+          place.far?.name,
+          addresses.key,
+          any.destinations.key,
+          any.onLink.key,
+          routed.destinations.key,
+          delivery.backBy(at, family).key,
+          delivery.claims(at).key,
+          at.uplink ? this.linesOf(at.table, family) : '',
+        ].join('|'),
+      );
+    });
+  }
+
+  private linesOf(table: string, family: Family): number {
+    const { ground, delivery } = this.reach;
+    return memo(this.lines[family], table, () =>
+      this.memory.id(
+        ground.site.interfaces
+          .filter((i) => i.uplink && i.table === table)
+          .map((i) => delivery.lineText(i, family))
+          .join('|'),
+      ),
+    );
+  }
+
+  /** The addresses of an interface, the primary one first. */
+  private addresses(iface: Interface): string {
+    const own = this.reach.follower.states.get(iface.name)?.addresses ?? [];
+    return own.map((a) => `${a.address}/${a.length}`).join(',');
+  }
+
+  // What becomes of what arrives by an interface, by how much of it can matter to a goal: leaving and sending do
+  // only where something leaves by a statement, doors only where their addresses lie.
+
+  /** For a goal at plain interfaces. */
+  core(from: Interface): number {
+    return memo(this.cores, from, () =>
+      this.memory.id(
+        `${this.entry(from, 4)} ${this.entry(from, 6)} ${this.table(from.table)} ${this.zone(from.zone)}`,
+      ),
+    );
+  }
+
+  /** For one door, which is named by the goal. */
+  leaving(from: Interface): number {
+    return memo(this.leavings, from, () =>
+      this.memory.id(`${this.core(from)} ${this.leaves()} ${this.sends()}`),
+    );
+  }
+
+  /** For any goal. */
+  whole(from: Interface): number {
+    return memo(this.wholes, from, () => this.memory.id(`${this.leaving(from)} ${this.doorsOf(from.table)}`));
+  }
+
+  /** Whether nothing that leaves by an interface meets a statement of leaving or sending, or the address of a door. */
+  isPlain(iface: Interface): boolean {
+    return memo(this.plain, iface, () => {
+      const { follower, rules } = this.reach;
+      return (
+        !follower.isSent(iface) &&
+        !rules.leaves.some((r) => r.out.has(iface.name)) &&
+        !this.besideDoors().has(iface.name)
+      );
+    });
+  }
+
+  /** The names of the interfaces that some table reaches the address of a door by. */
+  private besideDoors(): ReadonlySet<string | undefined> {
+    const { follower, ground } = this.reach;
+    return (this.beside ??= new Set(
+      [...new Set(ground.site.interfaces.map((i) => i.table))].flatMap((table) =>
+        [...follower.doorsAt.keys()].map((a) => follower.wayOf(table, a).route?.interface),
+      ),
+    ));
+  }
+
+  /** The ways out of a table, and whom they lead to. */
+  private table(name: string): number {
+    return memo(this.byTable, name, () => {
+      const { follower } = this.reach;
+      const ways = FAMILIES.flatMap((f) =>
+        follower.waysOf(name, f).map((w) => {
+          const by = w.route?.interface;
+          return `${by} ${by && follower.interfaces.get(by)?.zone?.name} ${w.route?.via} ${w.destinations.key}`;
+        }),
+      );
+      return this.memory.id(
+        `${name} ${ways.join('|')} ${FAMILIES.map((f) => follower.ownOf(name, f).key).join()}`,
+      );
+    });
+  }
+
+  /** All doors, and where they lead from a table. */
+  private doorsOf(table: string): number {
+    return memo(this.byDoors, table, () => {
+      const { follower, rules } = this.reach;
+      const led = rules.doors.map((rule) => {
+        const to = rule.on === undefined ? undefined : follower.interfaces.get(rule.on)?.table;
+        const { route } = follower.wayOf(to ?? table, rule.inside);
+        const by = route?.interface;
+        return `${this.rule(rule)} ${to} ${by} ${by && follower.interfaces.get(by)?.zone?.name}`;
+      });
+      return this.memory.id(led.join('|'));
+    });
+  }
+
+  private leaves(): number {
+    return (this.left ??= this.memory.id(
+      this.reach.rules.leaves
+        .map((r) => `${this.rule(r)} ${r.arrival?.zone} ${r.arrival?.interface} ${[...r.out].join(',')}`)
+        .join('|'),
+    ));
+  }
+
+  /** A door as a goal: all doors at its address, and who is behind it. */
+  door(rule: DoorRule, places: readonly (readonly [Place, Family])[]): number {
+    const beside = this.reach.follower.doorsAt.get(rule.outside) ?? [];
+    return this.memory.id(
+      `door ${rule.statement.name} ${beside.map((d) => this.rule(d)).join(' ')} to ${places.map(([p, f]) => this.place(p, f)).join()}`,
+    );
+  }
+
+  /** What passes from one interface to another without a door. */
+  crossing(from: Interface, to: Interface, family: Family): number {
+    return this.crossings[family].of(from, to, () => this.memory.id(this.crossingText(from, to, family)));
+  }
+
+  private crossingText(from: Interface, to: Interface, family: Family): string {
+    const { follower } = this.reach;
+    if (from !== to && !follower.waysOut(from.table).has(to.name)) return 'apart';
+    const ways = this.waysTo(from.table, to.name, family);
+    const sent = follower.isSent(to) ? this.sends() : '';
+    const doored = follower.waysTo(from.table, to.name, family).flatMap((w) => this.doorsAmong(from, w.open));
+    return `${this.entry(from, family)} ${ways} ${this.between(from, to)} ${this.departure(from, to)} ${sent} ${doored.join(';')}`;
+  }
+
+  /** The doors among addresses that take anything of what arrives. */
+  private doorsAmong(from: Interface, addresses: IpSet): string[] {
+    const out: string[] = [];
+    for (const a of this.reach.follower.openTo(from).keys())
+      if (addresses.has(a)) out.push(this.doorsAt(from, a));
+    return out;
+  }
+
+  /** What passes through the doors at one address. */
+  doorsAt(from: Interface, address: Ip): string {
+    return this.doors.of(from, address, () => {
+      const { follower } = this.reach;
+      const doors = follower.openTo(from).get(address) ?? [];
+      const led = doors.map((rule) => {
+        const { route } = follower.wayOf(follower.tableOf(from, rule), rule.inside);
+        const to = route?.interface === undefined ? undefined : follower.interfaces.get(route.interface);
+        const way = to ? `${to.name} ${this.between(from, to)} ${this.departure(from, to)}` : '';
+        return `${this.rule(rule)} ${route?.via} ${way}`;
+      });
+      const sent = doors.length && this.reach.rules.sends.length ? this.sends() : '';
+      return `${String(address)} ${from.zone?.upstream} ${sent} ${led.join(';')}`;
+    });
+  }
+
+  /** What the box answers to somebody who arrives by an interface. */
+  answers(from: Interface, family: Family): string {
+    const { follower, rules } = this.reach;
+    const own = follower.ownOf(from.table, family);
+    const answers = (rules.answers.get(from.name) ?? []).map(
+      (a) => `${asked(a.services)} ${text(a.sources)}`,
+    );
+    const doored = this.hasDoors(from.table) ? this.doorsAmong(from, own) : [];
+    return `${this.entry(from, family)} ${own.key} ${answers.join(',')} ${doored.join(';')}`;
+  }
+
+  private hasDoors(table: string): boolean {
+    return memo(this.ownDoors, table, () => {
+      const { doorsAt, own } = this.reach.follower;
+      return [...doorsAt.keys()].some((a) => own.get(table)?.has(a));
+    });
+  }
+
+  entry(from: Interface, family: Family): number {
+    return memo(this.entries[family], from, () =>
+      this.memory.id(`${from.name} ${this.reach.follower.entry(from, family).sources.key}`),
+    );
+  }
+
+  private waysTo(table: string, name: string, family: Family): number {
+    return this.ways[family].of(table, name, () =>
+      this.memory.id(
+        this.reach.follower
+          .waysTo(table, name, family)
+          .map((w) => `${w.route?.via} ${w.destinations.key} ${w.open.key}`)
+          .join('|'),
+      ),
+    );
+  }
+
+  /** The statements of passing from one zone to another. */
+  private between(from: Interface, to: Interface): number {
+    if (!from.zone || !to.zone) return 0;
+    const [a, b] = [from.zone, to.zone];
+    return this.lists.of(a.name, b.name, () => {
+      const rules = this.reach.follower.rulesBetween(a.name, b.name).map((r) => this.rule(r));
+      return this.memory.id(`${a.name}>${b.name} ${a === b ? a.within : ''} ${rules.join(' ')}`);
+    });
+  }
+
+  /** What flows from one interface meet as they leave by another. */
+  private departure(from: Interface, to: Interface): number {
+    return this.departures.of(from, to, () => {
+      const { follower } = this.reach;
+      const rules = follower.leavesBetween(from, to).map((r) => this.rule(r));
+      return this.memory.id(`${to.zone?.name} ${this.addresses(to)} ${rules.join(' ')}`);
+    });
+  }
+
+  /** Everything that statements of sending read: rarely there, so all of it. */
+  private sends(): number {
+    const { follower, rules } = this.reach;
+    if (!rules.sends.length) return 0;
+    return (this.sendings ??= this.memory.id(
+      [
+        ...rules.sends.map(
+          (s) =>
+            `${s.arrival?.zone} ${s.arrival?.interface} ${text(s.sources)} ${asked(s.services)} ${s.by} ${JSON.stringify(s.otherwise)}`,
+        ),
+        ...follower.routes.map(
+          (r) =>
+            `${r.table} ${r.prefix.address}/${r.prefix.length} ${r.via} ${r.interface} ${r.distance} ${r.priority} ${r.usable}`,
+        ),
+        ...[...follower.states].map(([name, s]) => `${name} ${s.up} ${s.alive}`),
+        ...this.reach.ground.site.zones.map((z) => this.zone(z)),
+        this.leaves(),
+      ].join('|'),
+    ));
+  }
+
+  private zone(zone: Zone | undefined): number {
+    if (!zone) return 0;
+    return memo(this.zones, zone, () => {
+      const rules = this.reach.follower.rulesFrom(zone.name).map((r) => this.rule(r));
+      return this.memory.id(`${zone.name} ${zone.within} ${zone.upstream} ${rules.join(' ')}`);
+    });
+  }
+
+  private rule(rule: PassageRule | LeaveRule | DoorRule): number {
+    return memo(this.rules, rule, () => this.memory.id(ruleText(rule)));
+  }
+}
+
+function ruleText(rule: PassageRule | LeaveRule | DoorRule): string {
+  if ('verdict' in rule)
+    return `${rule.from}>${rule.to} ${rule.verdict} ${asked(rule.services)} ${text(rule.sources)} ${text(rule.destinations)}`;
+  if ('action' in rule)
+    return `${rule.family} ${text(rule.sources)} ${rule.action.as} ${rule.action.as === 'address' ? rule.action.address : ''}`;
+  return `${rule.statement.name} ${rule.outside} ${asked(rule.services)} > ${rule.inside} ${asked(rule.insideServices)} ${rule.on} ${text(rule.sources)}`;
+}
