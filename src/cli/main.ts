@@ -4,6 +4,7 @@ import { check } from './check';
 import { convert, handoff, readBox } from './formats';
 import { Unusable } from './input';
 import type { Outcome } from './outcome';
+import { planFiles } from './plan';
 import { proveFiles } from './prove';
 import { reachOf } from './reach';
 import { serve } from './serve';
@@ -58,6 +59,12 @@ function program(report: (outcome: Outcome, json: boolean) => void): Command {
   command('reach <files...>', 'who gets to whom with what, for every pair, without the bench').action(
     (files: string[], o: { json?: boolean }) => report(reachOf(files), !!o.json),
   );
+  command('plan <running> <draft> [wiring]', 'what changes, in which order, and what it does to the seat')
+    .option('--seat <station>', 'where the administrator sits; the wiring’s seat where absent')
+    .action(
+      (running: string, draft: string, wiring: string | undefined, o: { json?: boolean; seat?: string }) =>
+        report(planFiles(running, draft, wiring, o.seat), !!o.json),
+    );
   command('read-handoff <file>', 'reads a provider’s sheet')
     .option('--name <name>', 'name of the interface')
     .option('--port <port>', 'its port')

@@ -3,6 +3,8 @@ import { printStatement } from '#core/notation';
 import type { Clause, Statement } from '#core/notation';
 import { documentOf } from '#core/site';
 import type { Site } from '#core/site';
+import { meaningOf, pairStatements } from './pairs';
+import type { Pair } from './pairs';
 
 /** One change. `was` and `now` are clause texts, laid out alike, so that mere formatting is no difference. */
 export interface Change {
@@ -45,67 +47,80 @@ function rankOf(kind: Change['kind'], statement: Statement, names: readonly stri
 
 const writtenIn = (site: Site, s: Statement): string => documentOf(site, s).text.slice(s.start, s.end);
 
-/**
- * The changes from one site to another, most consequent first, then in the order of the new text. Notes and layout
- * count for nothing; the order of zones, passages and leaves counts, since it means something.
- */
-export function diffSites(before: Site, after: Site, only: (s: Statement) => boolean = () => true): Change[] {
-  const old = new Map(before.statements.filter(only).map((s) => [s.subject, s]));
-  const now = new Map(after.statements.filter(only).map((s) => [s.subject, s]));
+/** Kinds of which the order means something. */
+export const ORDERED = ['zone', 'passage', 'leave', 'send', 'door'] as const;
+
+/** One pair as a change; undefined where it means the same. */
+export function changeOf(before: Site, after: Site, { was, now }: Pair): Change | undefined {
+  if (!was && now)
+    return {
+      subject: now.subject,
+      kind: 'added',
+      clauses: [],
+      text: printStatement(now),
+      rank: rankOf('added', now, []),
+    };
+  if (was && !now)
+    return {
+      subject: was.subject,
+      kind: 'removed',
+      clauses: [],
+      text: printStatement(was),
+      rank: rankOf('removed', was, []),
+    };
+  if (!was || !now) return undefined;
+  // What reads the same letter for letter means the same, and most statements do.
+  if (writtenIn(before, was) === writtenIn(after, now) || meaningOf(was) === meaningOf(now)) return undefined;
+  const [a, b] = [clausesOf(was), clausesOf(now)];
+  const clauses = [...new Set([...a.keys(), ...b.keys()])]
+    .filter((key) => a.get(key) !== b.get(key) && !key.startsWith('note#'))
+    .map((key) => ({ name: key.split('#')[0]!, was: a.get(key) ?? '', now: b.get(key) ?? '' }));
+  if ('name' in was && 'name' in now && was.name !== now.name)
+    clauses.unshift({ name: 'name', was: was.name, now: now.name });
+  if (!clauses.length) return undefined;
+  const names = clauses.map((c) => c.name);
+  return {
+    subject: now.subject,
+    kind: 'changed',
+    clauses,
+    text: printStatement(now),
+    rank: rankOf('changed', now, names),
+  };
+}
+
+/** Whose order changed, with the order as it is now; of each kind at most one. */
+export function reorderings(pairs: readonly Pair[], before: readonly Statement[]): Change[] {
+  const place = new Map(before.map((s, i) => [s, i]));
   const out: Change[] = [];
-  for (const [subject, s] of now) {
-    const was = old.get(subject);
-    if (!was) {
+  for (const kind of ORDERED) {
+    const both = pairs.filter((p) => p.now?.kind === kind && p.was);
+    const ranks = both.map((p) => place.get(p.was!)!);
+    const sorted = [...ranks].sort((x, y) => x - y);
+    const moved = both.findIndex((_, i) => ranks[i] !== sorted[i]);
+    if (moved >= 0)
       out.push({
-        subject,
-        kind: 'added',
-        clauses: [],
-        text: printStatement(s),
-        rank: rankOf('added', s, []),
-      });
-      continue;
-    }
-    // What reads the same letter for letter means the same, and most statements do.
-    if (writtenIn(before, was) === writtenIn(after, s)) continue;
-    const [a, b] = [clausesOf(was), clausesOf(s)];
-    const clauses = [...new Set([...a.keys(), ...b.keys()])]
-      .filter((key) => a.get(key) !== b.get(key) && !key.startsWith('note#'))
-      .map((key) => ({ name: key.split('#')[0]!, was: a.get(key) ?? '', now: b.get(key) ?? '' }));
-    if (clauses.length) {
-      const names = clauses.map((c) => c.name);
-      out.push({
-        subject,
-        kind: 'changed',
-        clauses,
-        text: printStatement(s),
-        rank: rankOf('changed', s, names),
-      });
-    }
-  }
-  for (const [subject, s] of old)
-    if (!now.has(subject))
-      out.push({
-        subject,
-        kind: 'removed',
-        clauses: [],
-        text: printStatement(s),
-        rank: rankOf('removed', s, []),
-      });
-  for (const kind of ['zone', 'passage', 'leave'] as const) {
-    const order = (m: Map<string, Statement>, other: Map<string, Statement>) =>
-      [...m].filter(([key, s]) => s.kind === kind && other.has(key)).map(([key]) => key);
-    const [a, b] = [order(old, now), order(now, old)];
-    const moved = b.find((key, i) => key !== a[i]);
-    if (moved !== undefined)
-      out.push({
-        subject: moved,
+        subject: both[moved]!.now!.subject,
         kind: 'order',
         clauses: [],
-        text: b.join(', '),
+        text: both.map((p) => p.now!.subject).join(', '),
         rank: kind === 'zone' ? 3 : 2,
       });
   }
-  return out
+  return out;
+}
+
+/**
+ * The changes from one site to another, most consequent first, then in the order of the new text. Notes and layout
+ * count for nothing; the order of zones, passages, leaves, sends and doors counts, since it means something.
+ */
+export function diffSites(before: Site, after: Site, only: (s: Statement) => boolean = () => true): Change[] {
+  const old = before.statements.filter(only);
+  const pairs = pairStatements(old, after.statements.filter(only));
+  const changes = [
+    ...pairs.flatMap((pair) => changeOf(before, after, pair) ?? []),
+    ...reorderings(pairs, old),
+  ];
+  return changes
     .map((c, i) => ({ c, i }))
     .sort((x, y) => x.c.rank - y.c.rank || x.i - y.i)
     .map(({ c }) => c);

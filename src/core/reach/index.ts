@@ -4,6 +4,7 @@ export { FAMILIES, has, pointOf } from './block';
 export type { Block, Point, Region } from './block';
 export { Reach } from './reach';
 export type { Passing } from './reach';
+export { stationGateway } from './places';
 export type { Place } from './places';
 export { ReachMemory } from './memory';
 export { ReachTable, compareReach } from './table';

@@ -1,0 +1,56 @@
+/** `plan`: what changes from one box file to another, in which order, and what it does to the seat. */
+import { planCrossing } from '#core/change';
+import type { Plan } from '#core/change';
+import { buildSite } from '#core/site';
+import { FATE_WORDS, changeTexts, contactText, stepLine, todoText } from '#words';
+import { Unusable, readSound } from './input';
+import type { Outcome } from './outcome';
+
+export function planFiles(
+  running: string,
+  draft: string,
+  wiring: string | undefined,
+  seat?: string,
+): Outcome {
+  const around = wiring === undefined ? [] : readSound([wiring]);
+  const [before, after] = [running, draft].map((file) => buildSite([...readSound([file]), ...around]));
+  if (seat !== undefined && !before!.stations.some((s) => s.name === seat))
+    throw new Unusable(`no station is called ${seat}`);
+  const plan = planCrossing(before!, after!, { seat });
+  const steps = plan.steps.map((step) => {
+    const todo = todoText(step, plan);
+    return { text: stepLine(step, plan), seat: step.fate, ...(todo === undefined ? {} : { todo }) };
+  });
+  const json = {
+    changes: plan.changes.flatMap((c) =>
+      changeTexts(c).map((text) => ({
+        subject: c.subject,
+        kind: c.kind === 'order' ? 'changed' : c.kind,
+        text,
+      })),
+    ),
+    steps,
+    lockout: plan.lockout,
+  };
+  return { json, text: `${linesOf(plan, steps).join('\n')}\n`, status: plan.lockout ? 1 : 0 };
+}
+
+function linesOf(
+  plan: Plan,
+  steps: readonly { text: string; seat: keyof typeof FATE_WORDS; todo?: string }[],
+): string[] {
+  if (!plan.steps.length) return ['nothing changes'];
+  const { seat } = plan;
+  const head = !seat
+    ? 'nobody is known to sit anywhere: name a station with `seat`, or with --seat'
+    : `${seat.supposed ? 'supposed seat' : 'seat'} ${seat.name}, ${seat.before ? `in by ${contactText(seat.before)}` : 'which has no way into the box'}`;
+  return [
+    head,
+    ...steps.flatMap((s, i) => [
+      `${String(i + 1).padStart(2)}. ${s.text}`,
+      `    ${seat ? `${seat.name} ${FATE_WORDS[s.seat]}` : ''}`,
+      ...(s.todo === undefined ? [] : [`    ${s.todo}`]),
+    ]),
+    ...(plan.lockout ? ['in the end nothing at the desk lets anybody in'] : []),
+  ];
+}

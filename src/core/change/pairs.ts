@@ -1,0 +1,79 @@
+/** Which statement of one text is which of another. */
+import { printStatement } from '#core/notation';
+import type { Statement } from '#core/notation';
+
+/** A statement as it was and as it is; one side absent where it came or went. */
+export interface Pair {
+  readonly was?: Statement;
+  readonly now?: Statement;
+}
+
+/** Notes say nothing to the box. */
+const meaning = (s: Statement): Statement => ({
+  ...s,
+  clauses: s.clauses.filter((c) => c.name !== 'note'),
+});
+
+/** The statement without its layout and its notes: what means the same reads the same. */
+export const plainText = (s: Statement): string => printStatement(meaning(s));
+
+/** Where things stand and what they are called is not what a statement says. */
+const PLACES = new Set(
+  'file index subject start end line column head header headEnd clauses commented note at'.split(' '),
+);
+
+/** All that a statement says, whatever its layout: equal for what the box would take alike. */
+export function meaningOf(s: Statement): string {
+  if (s.broken) return plainText(s);
+  return JSON.stringify(s, (key, value: unknown) =>
+    PLACES.has(key) ? undefined : typeof value === 'bigint' ? String(value) : value,
+  );
+}
+
+const nameOf = (s: Statement): string | undefined => ('name' in s ? s.name : undefined);
+
+/** What a statement says, whatever it is called. */
+const body = (s: Statement): string => {
+  const text = plainText(s);
+  return text.slice(text.indexOf(':'));
+};
+
+/** Statements without a name that are about the same: a passage between the same zones, a leave of the same WHO. */
+const about = (s: Statement): string => s.subject.replace(/#\d+$/, '');
+
+/**
+ * Pairs statements: those with a name by kind and name, then one that went with one that came and says the same under
+ * another name; those without a name by what they say, then in order with those about the same.
+ */
+export function pairStatements(before: readonly Statement[], after: readonly Statement[]): Pair[] {
+  const partner = new Map<Statement, Statement>();
+  const taken = new Set<Statement>();
+  const join = (was: Statement, now: Statement) => {
+    partner.set(now, was);
+    taken.add(was);
+  };
+  const joinBy = (key: (s: Statement) => string | undefined) => {
+    const free = new Map<string, Statement[]>();
+    for (const s of before) {
+      const k = taken.has(s) ? undefined : key(s);
+      if (k === undefined) continue;
+      const list = free.get(k);
+      if (list) list.push(s);
+      else free.set(k, [s]);
+    }
+    for (const s of after) {
+      const k = partner.has(s) ? undefined : key(s);
+      const was = k === undefined ? undefined : free.get(k)?.shift();
+      if (was) join(was, s);
+    }
+  };
+  const named = (s: Statement) => (nameOf(s) === undefined ? undefined : s);
+  joinBy((s) => (s.kind === 'box' ? 'box' : named(s) && `${s.kind}/${nameOf(s)}`));
+  joinBy((s) => (named(s) ? undefined : plainText(s)));
+  joinBy((s) => (named(s) ? undefined : about(s)));
+  joinBy((s) => (named(s) && s.clauses.length ? `${s.kind} ${body(s)}` : undefined));
+  return [
+    ...after.map((now): Pair => ({ was: partner.get(now), now })),
+    ...before.filter((was) => !taken.has(was)).map((was): Pair => ({ was })),
+  ];
+}

@@ -1,0 +1,411 @@
+/**
+ * The crossing: from what runs to the draft in small steps, each of them a configuration that stands by itself, in an
+ * order that keeps the administrator's way into the box; where no order does, where it is lost and what to do at the
+ * desk. The order is searched; what a step does to the seat is asked of the reach.
+ */
+import { formatIp, isIpv4 } from '#core/addr';
+import { memo } from '#core/base';
+import { contextOf, findAll } from '#core/findings';
+import { WIRING_KINDS, applyEdits, parseDocument, printStatement, rewriteStatement } from '#core/notation';
+import type { Statement } from '#core/notation';
+import { Reach } from '#core/reach';
+import { buildSite, interfaceAt } from '#core/site';
+import type { Site } from '#core/site';
+import { changeOf, diffSites, reorderings } from './diff';
+import type { Change } from './diff';
+import { pairStatements } from './pairs';
+import type { Pair } from './pairs';
+import { SeatWorld, contactKey, seatKey } from './seat';
+import type { Contact, DeskMove, Seat } from './seat';
+
+/** What a step does to the seat: the same way in goes on, another one is there, or none. */
+export type SeatFate = 'kept' | 'moved' | 'cut';
+
+export interface PlanStep {
+  /** Statements are told to the box; an address is held beside for the crossing, or released; the desk does something. */
+  readonly what: 'apply' | 'hold' | 'release' | 'desk';
+  readonly changes: readonly Change[];
+  /** With hold and release, and with statements that are told together with a hold. */
+  readonly beside?: Beside;
+  readonly desk?: DeskMove;
+  /** The box's text after the step. */
+  readonly box: string;
+  readonly fate: SeatFate;
+  /** The seat after the step, and its way in. */
+  readonly seat?: Seat;
+  readonly contact?: Contact;
+  /** Where the way in is lost: what to do at the desk to have one again. */
+  readonly todo?: DeskMove;
+}
+
+/** What is written for the crossing only. */
+export interface Beside {
+  readonly interface: string;
+  readonly clauses: readonly string[];
+}
+
+export interface Plan {
+  readonly changes: readonly Change[];
+  readonly steps: readonly PlanStep[];
+  /** Whether nothing at the desk brings contact back in the end. */
+  readonly lockout: boolean;
+  /** Absent where nobody sits anywhere. */
+  readonly seat?: { readonly name: string; readonly supposed: boolean; readonly before?: Contact };
+}
+
+/** One change that is told to the box at once. */
+interface Unit {
+  readonly change: Change;
+  /** Index of its pair; none for a new order. */
+  readonly pair?: number;
+}
+
+/** Where the search stands: what is told so far, whether an address is held beside, and how the desk sits. */
+interface State {
+  readonly told: ReadonlySet<number>;
+  readonly beside: boolean;
+  /** Index among the ways to sit. */
+  readonly seat: number;
+  /** The ways in that worked all along since the desk last had to change its own. */
+  readonly alive: readonly Contact[];
+}
+
+interface Judged {
+  readonly box: string;
+  readonly beside?: Beside;
+  /** It has no error that neither end has. */
+  readonly sound: boolean;
+}
+
+/** 0: the way in never changes; 1: another address may do; 2: one may be held beside, and the desk may do something. */
+type Freedom = 0 | 1 | 2;
+
+/** Errors that the crossing judges by itself. */
+const OWN = new Set(['seat-cut', 'no-way-in', 'expectation-failed', 'first-password']);
+/** The order in which changes are tried: what others refer to first, what nobody refers to any more last. */
+const RANK = ['box', 'port', 'table', 'zone', 'known', 'interface', 'leave', 'passage', 'door', 'send'];
+/** The port of each service where none is said. */
+const USUAL: Readonly<Partial<Record<Contact['service'], number>>> = { ssh: 22, http: 80, https: 443 };
+
+/** The plan from one site to another. `judgements` bounds the search: how many configurations it may look at. */
+export function planCrossing(
+  running: Site,
+  draft: Site,
+  options: { readonly seat?: string; readonly judgements?: number } = {},
+): Plan {
+  return new Crossing(running, draft, options.seat, options.judgements ?? 600).plan();
+}
+
+const isTold = (s: Statement): boolean => !WIRING_KINDS.has(s.kind);
+const kindOf = (subject: string): string => subject.split('/')[0]!;
+const shared = (a: readonly Contact[], b: readonly Contact[]): Contact[] =>
+  a.filter((c) => b.some((o) => contactKey(o) === contactKey(c)));
+
+class Crossing {
+  private readonly pairs: readonly Pair[];
+  private readonly units: readonly Unit[];
+  private readonly changes: readonly Change[];
+  private readonly world?: SeatWorld;
+  private readonly around: string;
+  private readonly allowed: ReadonlySet<string>;
+  private readonly judged = new Map<string, Judged>();
+  private readonly reached = new Map<string, readonly Contact[]>();
+  /** Pairs in the order of each end. */
+  private readonly sequences: Readonly<Record<'was' | 'now', readonly number[]>>;
+  /** How the desk may sit: as it does first, then what it can do in the end. */
+  private readonly seats: { readonly seat: Seat; readonly move?: DeskMove }[] = [];
+  private left: number;
+  private first?: Contact;
+
+  constructor(running: Site, draft: Site, seat: string | undefined, judgements: number) {
+    this.left = judgements;
+    const old = running.statements.filter(isTold);
+    this.pairs = pairStatements(old, draft.statements.filter(isTold));
+    this.changes = diffSites(running, draft, isTold);
+    const units = [
+      ...this.pairs.flatMap((pair, i): Unit[] => {
+        const change = changeOf(running, draft, pair);
+        return change ? [{ change, pair: i }] : [];
+      }),
+      ...reorderings(this.pairs, old).map((change): Unit => ({ change })),
+    ];
+    const rank = ({ change }: Unit) => {
+      const at = RANK.indexOf(kindOf(change.subject));
+      return change.kind === 'removed' ? 100 - at : at < 0 ? RANK.length : at;
+    };
+    this.units = units
+      .map((u, i) => ({ u, i }))
+      .sort((a, b) => rank(a.u) - rank(b.u) || a.i - b.i)
+      .map(({ u }) => u);
+    const place = new Map(old.map((s, i) => [s, i]));
+    const placeOf = (i: number) => place.get(this.pairs[i]!.was!)!;
+    const all = this.pairs.map((_, i) => i);
+    this.sequences = {
+      was: all.filter((i) => this.pairs[i]!.was).sort((a, b) => placeOf(a) - placeOf(b)),
+      now: all.filter((i) => this.pairs[i]!.now),
+    };
+    const wired = draft.wired ? draft : running;
+    this.around = wired.statements
+      .filter((s) => !isTold(s))
+      .map((s) => printStatement(s))
+      .join('\n');
+    this.world = SeatWorld.of(running, seat);
+    if (this.world) this.seats.push({ seat: this.world.start });
+    this.allowed = new Set([...this.errorsOf(this.text(new Set())), ...this.errorsOf(this.text(this.all()))]);
+  }
+
+  plan(): Plan {
+    const { world, changes } = this;
+    if (!world) return { changes, steps: this.steps(this.straight()), lockout: false };
+    const start = this.start();
+    [this.first] = start.alive;
+    const seat = { name: world.name, supposed: world.supposed, before: this.first };
+    const goal = this.judge({ ...start, told: this.all() }).box;
+    for (const move of world.desk(goal, world.start)) this.seats.push({ seat: move.seat, move });
+    const stays = world.contacts(goal, world.start).length > 0;
+    const lockout = !stays && this.seats.length < 2;
+    if (!this.first) return { changes, steps: this.steps(this.straight()), lockout, seat };
+    const size = this.units.length;
+    const found =
+      (stays ? (this.search(0, 60 + 4 * size) ?? this.search(1, 40 + 2 * size)) : undefined) ??
+      (lockout ? undefined : this.search(2, 120 + 6 * size));
+    return { changes, steps: this.steps(found ?? this.straight()), lockout, seat };
+  }
+
+  private all(): ReadonlySet<number> {
+    return new Set(this.units.keys());
+  }
+
+  private start(): State {
+    const state: State = { told: new Set(), beside: false, seat: 0, alive: [] };
+    return { ...state, alive: this.world ? this.contacts(state) : [] };
+  }
+
+  // ---- configurations
+
+  /** The box's statements with some of the changes told; its promises, which say nothing to the box, only where asked. */
+  private text(told: ReadonlySet<number>, promises = false): string {
+    const units = [...told].map((i) => this.units[i]!);
+    const done = new Set(units.flatMap((u) => u.pair ?? []));
+    const ordered = new Set(units.flatMap((u) => (u.pair === undefined ? kindOf(u.change.subject) : [])));
+    const changed = new Set(this.units.flatMap((u) => u.pair ?? []));
+    const lines: string[] = [];
+    for (const i of this.merged(ordered)) {
+      const { was, now } = this.pairs[i]!;
+      const s = done.has(i) || !changed.has(i) ? now : was;
+      if (s && (promises || s.kind !== 'expect')) lines.push(printStatement(s));
+    }
+    return `${lines.join('\n')}\n`;
+  }
+
+  /** All pairs in one order: kinds whose new order is not told yet as they were, all others as they are now. */
+  private merged(ordered: ReadonlySet<string>): number[] {
+    const late = new Set(
+      this.units.flatMap((u) => {
+        const kind = kindOf(u.change.subject);
+        return u.pair === undefined && !ordered.has(kind) ? kind : [];
+      }),
+    );
+    const isLate = (i: number) => late.has((this.pairs[i]!.now ?? this.pairs[i]!.was)!.kind);
+    const weave = (base: readonly number[], other: readonly number[]) => {
+      const out = [...base];
+      const there = new Set(base);
+      for (const [k, i] of other.entries()) {
+        if (there.has(i)) continue;
+        out.splice(k ? out.indexOf(other[k - 1]!) + 1 : 0, 0, i);
+        there.add(i);
+      }
+      return out;
+    };
+    const { was, now } = this.sequences;
+    const fresh = weave(now, was);
+    return late.size ? [...fresh.filter((i) => !isLate(i)), ...weave(was, now).filter(isLate)] : fresh;
+  }
+
+  private errorsOf(box: string): string[] {
+    const site = buildSite([parseDocument(box, 'box'), parseDocument(`${this.around}\n`, 'wiring')]);
+    return findAll(contextOf(site))
+      .filter((f) => f.severity === 'error' && !OWN.has(f.code))
+      .map((f) => `${f.code} ${f.subject.replace(/#\d+$/, '')}`);
+  }
+
+  private judge(state: State): Judged {
+    return memo(this.judged, keyOf(state), () => {
+      this.left--;
+      const plain = this.text(state.told);
+      const beside = state.beside ? this.besideOn(plain) : undefined;
+      const box = beside?.box ?? plain;
+      const isEnd = !state.beside && (state.told.size === 0 || state.told.size === this.units.length);
+      const sound =
+        isEnd || (state.beside === !!beside && this.errorsOf(box).every((e) => this.allowed.has(e)));
+      return { box, beside: beside?.what, sound };
+    });
+  }
+
+  /** The text with the address that the seat uses held beside those of the interface where it is plugged in. */
+  private besideOn(box: string): { readonly box: string; readonly what: Beside } | undefined {
+    const { world, first } = this;
+    if (!world || !first || !isIpv4(first.address)) return undefined;
+    const site = world.site(box, world.start);
+    const station = Reach.of(site).ground.wiring.stations.find((s) => s.name === world.name);
+    const at = station && interfaceAt(site, station.landing);
+    if (!at || at.uplink) return undefined;
+    const clauses: string[] = [];
+    if (!at.addresses.some((a) => a.prefix.address === first.address))
+      clauses.push(`also ${formatIp(first.address)}/${world.start.address.length}`);
+    const answered = at.statement.answers.some(
+      (c) => !c.from && c.services.some((s) => s.name === first.service),
+    );
+    if (!answered)
+      clauses.push(`answers ${first.service}${first.port === USUAL[first.service] ? '' : ` ${first.port}`}`);
+    if (!clauses.length) return undefined;
+    const document = site.documents[0]!;
+    const ops = clauses.map((text) => ({ do: 'add' as const, text }));
+    return {
+      box: applyEdits(document.text, rewriteStatement(document, at.statement, ops)),
+      what: { interface: at.name, clauses },
+    };
+  }
+
+  /** The ways in of a state, the likeliest first. */
+  private contacts(state: State): readonly Contact[] {
+    const { box } = this.judge(state);
+    const { seat } = this.seats[state.seat]!;
+    return memo(this.reached, `${seatKey(seat)} ${box}`, () => this.world!.contacts(box, seat));
+  }
+
+  // ---- the search
+
+  /** A way through, or undefined where there is none or it is not found in time. */
+  private search(freedom: Freedom, judgements: number): readonly State[] | undefined {
+    const until = Math.max(0, this.left - judgements);
+    const seen = new Set<string>();
+    const go = (state: State): readonly State[] | undefined => {
+      if (state.told.size === this.units.length && !state.beside) return [state];
+      const key = `${keyOf(state)} ${state.seat} ${state.alive.map(contactKey).join()}`;
+      if (seen.has(key) || this.left <= until) return undefined;
+      seen.add(key);
+      const later: State[] = [];
+      for (const next of this.moves(state, freedom)) {
+        const after = this.after(state, next);
+        if (!after) continue;
+        // To browse elsewhere is tried when nothing that keeps the way in is left.
+        if (!after.same && next.seat === state.seat) {
+          if (freedom > 0) later.push(after.state);
+          continue;
+        }
+        const rest = go(after.state);
+        if (rest) return [state, ...rest];
+      }
+      for (const next of later) {
+        const rest = go(next);
+        if (rest) return [state, ...rest];
+      }
+      return undefined;
+    };
+    return go(this.start());
+  }
+
+  /** A state with the ways in that it has; undefined where it is unsound or has none. */
+  private after(state: State, next: State): { readonly state: State; readonly same: boolean } | undefined {
+    const { box, sound } = this.judge(next);
+    if (!sound) return undefined;
+    if (next.seat !== state.seat) {
+      // What is to be leased must be what this box lends now.
+      const { move } = this.seats[next.seat]!;
+      if (move?.leased && !this.world!.lends(box, move)) return undefined;
+    }
+    const contacts = this.contacts(next);
+    if (!contacts.length) return undefined;
+    const same = next.seat === state.seat ? shared(contacts, state.alive) : [];
+    return { state: { ...next, alive: same.length ? same : contacts }, same: same.length > 0 };
+  }
+
+  private *moves(state: State, freedom: Freedom): Generator<State> {
+    const open = [...this.units.keys()].filter((i) => !state.told.has(i));
+    const tell = (...more: readonly number[]): State => ({
+      ...state,
+      told: new Set([...state.told, ...more]),
+    });
+    let any = false;
+    for (const i of open) {
+      const next = tell(i);
+      any ||= this.judge(next).sound;
+      yield next;
+    }
+    if (freedom === 2) {
+      if (state.seat === 0) for (let k = 1; k < this.seats.length; k++) yield { ...state, seat: k };
+      yield { ...state, beside: !state.beside };
+    }
+    // Some changes stand only together: two that swap a port, a name and those who use it.
+    if (open.length > 1 && (!any || open.length <= 4))
+      for (const [n, i] of open.entries()) for (const j of open.slice(n + 1)) yield tell(i, j);
+    if (open.length > 2) yield tell(...open);
+    if (freedom === 2 && !state.beside) {
+      for (const i of open) yield { ...tell(i), beside: true };
+      if (open.length > 1) yield { ...tell(...open), beside: true };
+    }
+  }
+
+  /** Step by step as far as the sense of it and the seat go, and then the rest at once. */
+  private straight(): readonly State[] {
+    const out: State[] = [this.start()];
+    for (;;) {
+      const state = out.at(-1)!;
+      if (state.told.size === this.units.length) return out;
+      const next = this.nextStraight(state);
+      if (!next) {
+        const rest: State = { ...state, told: this.all() };
+        out.push({ ...rest, alive: this.world ? this.contacts(rest) : [] });
+        return out;
+      }
+      out.push(next);
+    }
+  }
+
+  private nextStraight(state: State): State | undefined {
+    for (const i of this.units.keys()) {
+      if (state.told.has(i) || this.left <= 0) continue;
+      const told: State = { ...state, told: new Set([...state.told, i]) };
+      if (!this.judge(told).sound) continue;
+      if (!state.alive.length) return told;
+      const after = this.after(state, told);
+      if (after?.same) return after.state;
+    }
+    return undefined;
+  }
+
+  // ---- telling
+
+  private steps(states: readonly State[]): PlanStep[] {
+    return states.slice(1).map((state, n): PlanStep => {
+      const before = states[n]!;
+      const plain = this.text(state.told, state.told.size === this.units.length);
+      const held = state.beside ? this.besideOn(plain) : undefined;
+      const told = [...state.told].filter((i) => !before.told.has(i)).map((i) => this.units[i]!.change);
+      const common = {
+        box: held?.box ?? plain,
+        fate: this.fateOf(before, state),
+        seat: this.seats[state.seat]?.seat,
+        contact: state.alive[0],
+        changes: told,
+      };
+      if (state.seat !== before.seat) return { ...common, what: 'desk', desk: this.seats[state.seat]!.move };
+      const turned = state.beside !== before.beside;
+      const beside = turned ? (held?.what ?? this.judge(before).beside) : undefined;
+      if (!told.length) return { ...common, what: state.beside ? 'hold' : 'release', beside };
+      const todo = common.fate === 'cut' ? this.seats[1]?.move : undefined;
+      return { ...common, what: 'apply', beside, todo };
+    });
+  }
+
+  private fateOf(before: State, state: State): SeatFate {
+    // Where nobody had a way in, none is lost.
+    if (!this.world || !before.alive.length) return 'kept';
+    if (!state.alive.length) return 'cut';
+    return state.seat === before.seat && shared(state.alive, before.alive).length ? 'kept' : 'moved';
+  }
+}
+
+const keyOf = (state: State): string =>
+  `${[...state.told].sort((a, b) => a - b).join()}${state.beside ? ' beside' : ''}`;

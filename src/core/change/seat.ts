@@ -1,0 +1,231 @@
+/** The administrator's seat: a PC with the address it has, and what of the box it reaches from where it is. */
+import { formatIp, formatMac, formatPrefix, isIpv4, prefixRange, rangeContains } from '#core/addr';
+import type { Ip, Ipv4, Prefix } from '#core/addr';
+import { parseDocument } from '#core/notation';
+import type { AnswerName, Document, Plug, Statement } from '#core/notation';
+import { Reach, stationGateway } from '#core/reach';
+import { buildSite, documentOf, interfaceAt, landed, lowestFree } from '#core/site';
+import type { Interface, Site, Station, Wiring } from '#core/site';
+
+/** Where the seat's PC is plugged in and by which address it speaks. */
+export interface Seat {
+  /** As in a station's `at`: a port, or a switch and its jack. */
+  readonly plug: string;
+  readonly address: Prefix<Ipv4>;
+  readonly gateway?: Ip;
+}
+
+/** A way into the box: an address of it and a service that it answers there. */
+export interface Contact {
+  readonly address: Ip;
+  readonly service: AnswerName;
+  /** TCP port. */
+  readonly port: number;
+}
+
+/** What somebody at the desk does so that the PC speaks from elsewhere. */
+export interface DeskMove {
+  readonly what: 'renew' | 'set-address' | 'replug';
+  readonly seat: Seat;
+  /** Replugged, or set by hand, it takes its address from the box all the same. */
+  readonly leased: boolean;
+}
+
+/** Services by which somebody gets in, the likeliest first. */
+const INTO: readonly AnswerName[] = ['https', 'ssh', 'http'];
+const AT = { start: 0, end: 0, line: 1, column: 1 };
+
+export const seatKey = (s: Seat): string =>
+  `${s.plug} ${formatPrefix(s.address)} ${s.gateway === undefined ? '' : formatIp(s.gateway)}`;
+export const contactKey = (c: Contact): string => `${formatIp(c.address)} ${c.service} ${c.port}`;
+
+/** The world around a box as far as its seat needs it: lines and switches, and no other PC. */
+export class SeatWorld {
+  /** Name of the station. */
+  readonly name: string;
+  /** Whether the wiring says nothing of a seat, so that one is supposed. */
+  readonly supposed: boolean;
+  /** Whether its PC takes its address from the box. */
+  readonly leased: boolean;
+  private readonly around: string;
+  private readonly also: string;
+
+  private constructor(
+    private readonly wiring: Site,
+    private readonly plug: string,
+    station: Station,
+    /** The seat as the running box finds it. */
+    readonly start: Seat,
+  ) {
+    this.name = station.name;
+    this.supposed = station.supposed;
+    this.leased = station.dhcp;
+    const mac = station.statement?.mac?.value;
+    this.also = mac === undefined ? '' : `, mac ${formatMac(mac)}`;
+    this.around = wiring.statements
+      .filter((s) => s.kind === 'circuit' || s.kind === 'switch')
+      .map((s) => sourceOf(wiring, s))
+      .join('\n');
+  }
+
+  /** The seat of a site: the station that says so, the one of this name, or a supposed desk that gets in. */
+  static of(running: Site, named?: string): SeatWorld | undefined {
+    const reach = Reach.of(running);
+    const { wiring, prospects } = reach.ground;
+    const station =
+      wiring.stations.find((s) => (named === undefined ? s.seat : s.name === named)) ??
+      (named === undefined ? supposedSeat(running, wiring) : undefined);
+    if (!station || !landed(station.landing)) return undefined;
+    const address = prospects.stations.get(station.name);
+    if (!address) return undefined;
+    const clause = station.statement?.clauses.find((c) => c.name === 'at');
+    const plug =
+      station.statement && clause
+        ? documentOf(running, station.statement)
+            .text.slice(clause.start, clause.end)
+            .trim()
+            .replace(/^at\s+/, '')
+        : station.landing.port;
+    const at = interfaceAt(running, station.landing);
+    const gateway = at && stationGateway(reach.ground, station, at, 4);
+    return new SeatWorld(running, plug, station, {
+      plug,
+      address,
+      gateway: gateway === 'router' ? undefined : gateway,
+    });
+  }
+
+  /** The site of a box's text with the seat as it is and nobody else. */
+  site(box: string, seat: Seat | 'leased', plug = this.plug): Site {
+    const how =
+      seat === 'leased'
+        ? `at ${plug}, address by dhcp`
+        : `at ${seat.plug}, address ${formatPrefix(seat.address)}${seat.gateway === undefined ? '' : `, gateway ${formatIp(seat.gateway)}`}`;
+    const wiring = `${this.around}\nstation ${this.name}: ${how}${this.also}, seat\n`;
+    return buildSite([this.read(box), parseDocument(wiring, 'seat')]);
+  }
+
+  private last?: Document;
+  private read(box: string): Document {
+    if (this.last?.text !== box) this.last = parseDocument(box, 'box');
+    return this.last;
+  }
+
+  /** The ways into the box that the seat has, the likeliest first. */
+  contacts(box: string, seat: Seat): Contact[] {
+    return contactsOf(this.site(box, seat), this.name);
+  }
+
+  /** What the box lends the PC when it asks for an address where it is plugged, or at another plug. */
+  private lease(box: string, plug = this.plug): Seat | undefined {
+    const site = this.site(box, 'leased', plug);
+    const { prospects, wiring } = Reach.of(site).ground;
+    const address = prospects.stations.get(this.name);
+    const station = wiring.stations.find((s) => s.name === this.name);
+    if (!address || !station || !landed(station.landing)) return undefined;
+    const at = interfaceAt(site, station.landing);
+    const gateway = at && stationGateway(Reach.of(site).ground, station, at, 4);
+    return { plug, address, gateway: gateway === 'router' ? undefined : gateway };
+  }
+
+  /** Everything the desk can do so that a box lets its PC in, the least trouble first. */
+  desk(box: string, now: Seat): DeskMove[] {
+    const out: DeskMove[] = [];
+    const offer = (move: DeskMove | undefined) => {
+      if (!move || seatKey(move.seat) === seatKey(now)) return;
+      if (out.some((m) => seatKey(m.seat) === seatKey(move.seat))) return;
+      if (this.contacts(box, move.seat).length) out.push(move);
+    };
+    const leasedAt = (what: DeskMove['what'], plug: string) => {
+      const seat = this.leased ? this.lease(box, plug) : undefined;
+      offer(seat && { what, seat, leased: true });
+    };
+    const setAt = (what: DeskMove['what'], plug: string, iface: Interface | undefined) => {
+      for (const { prefix: own } of iface?.addresses ?? []) {
+        if (!isIpv4(own.address)) continue;
+        const address = freeIn(own as Prefix<Ipv4>, now.address, iface!);
+        offer({ what, seat: { plug, address, gateway: own.address }, leased: false });
+      }
+    };
+    leasedAt('renew', now.plug);
+    const site = this.site(box, now);
+    const station = Reach.of(site).ground.wiring.stations.find((s) => s.name === this.name);
+    const here = station && interfaceAt(site, station.landing);
+    setAt('set-address', now.plug, here);
+    const used = new Set(
+      this.wiring.statements.flatMap((s) =>
+        s.kind === 'circuit' || s.kind === 'switch' || s.kind === 'station' ? plugPort(s.plug) : [],
+      ),
+    );
+    for (const iface of site.interfaces) {
+      if (iface.off || iface.uplink) continue;
+      if (iface.tag !== undefined) continue;
+      for (const port of iface.ports) {
+        if (used.has(port) || port === now.plug) continue;
+        leasedAt('replug', port);
+        setAt('replug', port, iface);
+      }
+    }
+    return out;
+  }
+
+  /** Whether a lease got now would be this one. */
+  lends(box: string, move: DeskMove): boolean {
+    const got = this.lease(box, move.seat.plug);
+    return got !== undefined && seatKey(got) === seatKey(move.seat);
+  }
+}
+
+const inside = (net: Prefix, address: Ip): boolean => rangeContains(prefixRange(net), address);
+
+const sourceOf = (site: Site, s: Statement): string => documentOf(site, s).text.slice(s.start, s.end);
+
+/** An address for the PC in a network of the box: with its own last octet where that is free. */
+function freeIn(net: Prefix<Ipv4>, was: Prefix<Ipv4>, iface: Interface): Prefix<Ipv4> {
+  const range = prefixRange(net);
+  const own = new Set<Ip>(iface.addresses.map((a) => a.prefix.address));
+  const wanted = (range.first as number) + ((was.address as number) & 0xff);
+  const good = wanted > (range.first as number) && wanted < (range.last as number) && !own.has(wanted as Ip);
+  const address = good ? (wanted as Ipv4) : lowestFree(net, (a) => own.has(a));
+  return { address: address ?? net.address, length: net.length };
+}
+
+/** The ways into the box that a station has. */
+export function contactsOf(site: Site, station: string): Contact[] {
+  const reach = Reach.of(site);
+  const place = reach.places({ type: 'name', kind: 'station', name: station, at: AT }, 4)[0];
+  if (!place) return [];
+  const own = reach.follower.ownOf(place.at.table, 4);
+  const out: Contact[] = [];
+  for (const { answered, outcome } of reach.answers(place, own, 4, 'routed')) {
+    const answer = outcome?.answer;
+    const item = answer?.services[0];
+    if (!answered || !answer || item?.kind !== 'ports' || !INTO.includes(answer.name)) continue;
+    if (!answered.services.has({ proto: item.proto, port: item.first })) continue;
+    for (const range of answered.destinations.ranges)
+      for (let a = range.first as number; a <= (range.last as number); a++)
+        out.push({ address: a as Ip, service: answer.name, port: item.first });
+  }
+  const near = (c: Contact) =>
+    place.at.addresses.findIndex(
+      (a) => a.prefix.address === c.address && inside(a.prefix, place.addresses.ranges[0]!.first),
+    );
+  return out.sort(
+    (a, b) =>
+      Number(near(a) < 0) - Number(near(b) < 0) ||
+      near(a) - near(b) ||
+      INTO.indexOf(a.service) - INTO.indexOf(b.service) ||
+      Number(a.address) - Number(b.address),
+  );
+}
+
+/** Where nothing is said of a seat: the desk that is supposed behind the first interface that would let one in. */
+function supposedSeat(site: Site, wiring: Wiring): Station | undefined {
+  const desks = wiring.stations.filter(
+    (s) => s.supposed && landed(s.landing) && s.landing.tag === undefined && contactsOf(site, s.name).length,
+  );
+  const managed = (s: Station) => interfaceAt(site, s.landing)?.zone?.management;
+  return desks.find(managed) ?? desks[0];
+}
+
+const plugPort = (plug: Plug | undefined): readonly string[] => (plug?.to === 'port' ? [plug.port] : []);

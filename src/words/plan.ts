@@ -1,0 +1,60 @@
+/** The crossing in sentences. */
+import { formatIp, formatPrefix } from '#core/addr';
+import type { Contact, DeskMove, Plan, PlanStep } from '#core/change';
+import { changeTexts } from './change';
+
+const USUAL = { https: 443, ssh: 22, http: 80 } as const;
+
+/** Where to go to get into the box: `https://10.61.1.1:8443`, `ssh 10.61.1.1 port 2222`. */
+export function contactText({ address, service, port }: Contact): string {
+  const at = formatIp(address);
+  const usual = service in USUAL && USUAL[service as keyof typeof USUAL] === port;
+  if (service === 'ssh') return `ssh ${at}${usual ? '' : ` port ${port}`}`;
+  return `${service}://${at}${usual ? '' : `:${port}`}`;
+}
+
+/** What somebody does at the desk. */
+export function deskText({ what, seat, leased }: DeskMove): string {
+  const address = formatPrefix(seat.address);
+  const gateway = seat.gateway === undefined ? '' : `, gateway ${formatIp(seat.gateway)}`;
+  const by = leased ? `renew the lease (it gets ${address})` : `set ${address}${gateway}`;
+  return what === 'replug' ? `move the cable to ${seat.plug}, then ${by}` : by;
+}
+
+/** What a step does, in one line. */
+export function stepLine(step: PlanStep, plan: Plan): string {
+  const who = plan.seat?.name ?? 'the desk';
+  const beside = step.beside
+    ? `${step.beside.interface}: ${step.beside.clauses.join(', ')} (for the crossing only)`
+    : '';
+  switch (step.what) {
+    case 'apply': {
+      const told = step.changes.flatMap(changeTexts).join('; ');
+      return beside ? `${told}; with it ${beside}` : told;
+    }
+    case 'hold':
+      return `hold beside: ${beside}`;
+    case 'release':
+      return `no longer beside: ${step.beside?.interface}: ${step.beside?.clauses.join(', ')}`;
+    case 'desk':
+      return `at ${who}: ${step.desk ? deskText(step.desk) : ''}`;
+  }
+}
+
+/** What there is to do at the desk with a step; undefined for nothing. */
+export function todoText(step: PlanStep, plan: Plan): string | undefined {
+  const who = plan.seat?.name ?? 'the desk';
+  const go = step.contact ? `go on at ${contactText(step.contact)}` : '';
+  if (step.what === 'desk') return `At ${who}: ${step.desk ? deskText(step.desk) : ''}; then ${go}.`;
+  if (step.fate === 'moved') return `At ${who}: ${go}.`;
+  if (step.fate !== 'cut') return undefined;
+  return step.todo
+    ? `Contact is lost here. At ${who}: ${deskText(step.todo)}.`
+    : `Contact is lost here, and nothing at ${who} brings it back: leave a login answered where it sits, or sit elsewhere.`;
+}
+
+export const FATE_WORDS: Readonly<Record<PlanStep['fate'], string>> = {
+  kept: 'keeps its way in',
+  moved: 'goes on elsewhere',
+  cut: 'is cut off',
+};
