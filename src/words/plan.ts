@@ -14,11 +14,12 @@ export function contactText({ address, service, port }: Contact): string {
 }
 
 /** What somebody does at the desk. */
-export function deskText({ what, seat, leased }: DeskMove): string {
+export function deskText({ what, seat, leased, instead }: DeskMove): string {
   const address = formatPrefix(seat.address);
   const gateway = seat.gateway === undefined ? '' : `, gateway ${formatIp(seat.gateway)}`;
   const by = leased ? `renew the lease (it gets ${address})` : `set ${address}${gateway}`;
-  return what === 'replug' ? `move the cable to ${seat.plug}, then ${by}` : by;
+  const there = instead === undefined ? seat.plug : `${seat.plug} in place of ${instead}`;
+  return what === 'replug' ? `move the cable to ${there}, then ${by}` : by;
 }
 
 /** What a step does, in one line. */

@@ -2,7 +2,7 @@
 import { formatIp, formatMac, formatPrefix, isIpv4, prefixRange, rangeContains } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { parseDocument } from '#core/notation';
-import type { AnswerName, Document, Plug, Statement } from '#core/notation';
+import type { AnswerName, Document, Statement } from '#core/notation';
 import { Reach, stationGateway } from '#core/reach';
 import { buildSite, documentOf, interfaceAt, landed, lowestFree } from '#core/site';
 import type { Interface, Site, Station, Wiring } from '#core/site';
@@ -29,6 +29,8 @@ export interface DeskMove {
   readonly seat: Seat;
   /** Replugged, or set by hand, it takes its address from the box all the same. */
   readonly leased: boolean;
+  /** The station whose cable has to go for it. */
+  readonly instead?: string;
 }
 
 /** Services by which somebody gets in, the likeliest first. */
@@ -136,15 +138,15 @@ export class SeatWorld {
       if (out.some((m) => seatKey(m.seat) === seatKey(move.seat))) return;
       if (this.contacts(box, move.seat).length) out.push(move);
     };
-    const leasedAt = (what: DeskMove['what'], plug: string) => {
+    const leasedAt = (what: DeskMove['what'], plug: string, instead?: string) => {
       const seat = this.leased ? this.lease(box, plug) : undefined;
-      offer(seat && { what, seat, leased: true });
+      offer(seat && { what, seat, leased: true, instead });
     };
-    const setAt = (what: DeskMove['what'], plug: string, iface: Interface | undefined) => {
+    const setAt = (what: DeskMove['what'], plug: string, iface: Interface | undefined, instead?: string) => {
       for (const { prefix: own } of iface?.addresses ?? []) {
         if (!isIpv4(own.address)) continue;
         const address = freeIn(own as Prefix<Ipv4>, now.address, iface!);
-        offer({ what, seat: { plug, address, gateway: own.address }, leased: false });
+        offer({ what, seat: { plug, address, gateway: own.address }, leased: false, instead });
       }
     };
     leasedAt('renew', now.plug);
@@ -152,20 +154,26 @@ export class SeatWorld {
     const station = Reach.of(site).ground.wiring.stations.find((s) => s.name === this.name);
     const here = station && interfaceAt(site, station.landing);
     setAt('set-address', now.plug, here);
-    const used = new Set(
-      this.wiring.statements.flatMap((s) =>
-        s.kind === 'circuit' || s.kind === 'switch' || s.kind === 'station' ? plugPort(s.plug) : [],
-      ),
-    );
-    for (const iface of site.interfaces) {
-      if (iface.off || iface.uplink) continue;
-      if (iface.tag !== undefined) continue;
-      for (const port of iface.ports) {
-        if (used.has(port) || port === now.plug) continue;
-        leasedAt('replug', port);
-        setAt('replug', port, iface);
+    // A free port before one whose cable somebody would miss; never one of a line or a switch.
+    const taken = (kind: Statement['kind']) =>
+      new Map(
+        this.wiring.statements.flatMap((s) =>
+          s.kind === kind && 'plug' in s && s.plug?.to === 'port' && 'name' in s
+            ? [[s.plug.port, s.name] as const]
+            : [],
+        ),
+      );
+    const [lines, switches, desks] = [taken('circuit'), taken('switch'), taken('station')];
+    for (const free of [true, false])
+      for (const iface of site.interfaces) {
+        if (iface.off || iface.uplink || iface.tag !== undefined) continue;
+        for (const port of iface.ports) {
+          if (lines.has(port) || switches.has(port) || port === now.plug || desks.has(port) === free)
+            continue;
+          leasedAt('replug', port, desks.get(port));
+          setAt('replug', port, iface, desks.get(port));
+        }
       }
-    }
     return out;
   }
 
@@ -227,5 +235,3 @@ function supposedSeat(site: Site, wiring: Wiring): Station | undefined {
   const managed = (s: Station) => interfaceAt(site, s.landing)?.zone?.management;
   return desks.find(managed) ?? desks[0];
 }
-
-const plugPort = (plug: Plug | undefined): readonly string[] => (plug?.to === 'port' ? [plug.port] : []);

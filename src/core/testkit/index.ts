@@ -106,3 +106,4 @@ export { EVERYTHING, anySite } from './sites';
 export type { SiteShape } from './sites';
 export { ASKED_SERVICES, compareAtBox, comparePromises } from './truth';
 export type { Disagreement } from './truth';
+export { anyCrossing } from './crossings';

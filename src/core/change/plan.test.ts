@@ -1,0 +1,218 @@
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { formatIp } from '#core/addr';
+import { Bench } from '#core/bench';
+import { parseDocument } from '#core/notation';
+import { buildSite } from '#core/site';
+import type { Site } from '#core/site';
+import { anyCrossing } from '#core/testkit';
+import { stepLine, todoText } from '#words';
+import { SeatWorld, contactsOf, planCrossing } from './index';
+import type { Contact, Plan, Seat } from './index';
+
+const siteOf = (...texts: readonly string[]): Site =>
+  buildSite(texts.map((text, i) => parseDocument(text, `f${i}`)));
+
+/** The bench with the seat's PC as it stands, whom to ask for a connection. */
+class Booted {
+  private readonly bench: Bench;
+
+  constructor(
+    readonly site: Site,
+    private readonly name: string,
+  ) {
+    this.bench = new Bench(site).boot();
+  }
+
+  gets(contact: Contact): boolean {
+    const attempt = this.bench.hosts.get(this.name)!.endpoints.connect(contact.address, contact.port, 1);
+    this.bench.wait(() => attempt.done, 20_000);
+    return attempt.opened === true;
+  }
+}
+
+const LOGINS = [22, 80, 443, 8443];
+
+/** Every step of a plan, booted: does the seat fare as the plan says? Answers what does not fit. */
+function faults(plan: Plan, running: Site): string[] {
+  const world = SeatWorld.of(running);
+  if (!world || !plan.seat?.before) return [];
+  const out: string[] = [];
+  let before = { box: boxOf(running), seat: world.start };
+  const boot = (at: { readonly box: string; readonly seat: Seat }) =>
+    new Booted(world.site(at.box, at.seat), world.name);
+  let was = boot(before);
+  if (!was.gets(plan.seat.before)) out.push('no contact to begin with');
+  for (const [n, step] of plan.steps.entries()) {
+    const now = boot({ box: step.box, seat: step.seat! });
+    const say = (what: string) => out.push(`step ${n + 1} (${stepLine(step, plan)}): ${what}`);
+    if (step.fate === 'cut') {
+      const own = now.site.interfaces.flatMap((i) => (i.off ? [] : i.addresses.map((a) => a.prefix.address)));
+      for (const address of own)
+        for (const port of LOGINS)
+          if (now.gets({ address, port, service: 'ssh' })) say(`${formatIp(address)} ${port} is reached`);
+      if (step.todo) {
+        const site = world.site(step.box, step.todo.seat);
+        const [way] = contactsOf(site, world.name);
+        if (!way || !new Booted(site, world.name).gets(way)) say('what is to be done does not help');
+      }
+      break;
+    }
+    if (step.contact && !now.gets(step.contact)) say(`${formatIp(step.contact.address)} is not reached`);
+    if (step.fate === 'kept' && step.contact && !was.gets(step.contact)) say('that way in is new');
+    before = { box: step.box, seat: step.seat! };
+    was = now;
+  }
+  return out;
+}
+
+const boxOf = (site: Site): string => site.documents[0]!.text;
+
+const WIRING = `circuit northmoor: at p1, block 198.51.100.16/29, gateway .17
+station laptop: at p8, address 10.61.99.10/24, gateway 10.61.99.1, seat
+station wheel: at p2, address by dhcp
+`;
+const RUNNING = `box tide: names 192.0.2.53
+zone world: upstream
+zone studio:
+zone stewards: management
+interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17, answers ping, guard
+interface studio: on p2, zone studio, address 10.61.20.1/24, lends .50-.199, answers ping
+interface console: on p8, zone stewards, address 10.61.99.1/24, answers ping ssh https
+leave any > world: as interface
+passage studio > world: allow
+`;
+
+describe('the crossing plan', () => {
+  const drills: readonly {
+    readonly why: string;
+    readonly edit: (text: string) => string;
+    readonly wiring?: (text: string) => string;
+    readonly fates: string;
+    readonly says?: RegExp;
+    readonly lockout?: boolean;
+  }[] = [
+    {
+      why: 'what has nothing to do with the seat keeps it',
+      edit: (t) => `${t}passage studio > stewards: allow ping\n`,
+      fates: 'kept',
+    },
+    {
+      why: 'the address and mask of the very network the seat is on',
+      edit: (t) => t.replace('10.61.99.1/24', '10.61.98.1/25'),
+      fates: 'kept moved kept',
+      says: /At laptop: set 10\.61\.98\.10\/25, gateway 10\.61\.98\.1; then go on at https:\/\/10\.61\.98\.1\./,
+    },
+    {
+      why: 'the same, of a PC that takes its address from the box',
+      edit: (t) => t.replace('10.61.99.1/24', '10.61.98.1/24'),
+      wiring: (t) => t.replace('address 10.61.99.10/24, gateway 10.61.99.1', 'address by dhcp'),
+      fates: 'kept moved kept',
+      says: /renew the lease \(it gets 10\.61\.98\.50\/24\)/,
+    },
+    {
+      why: 'the seat’s port into a bridge that answers',
+      edit: (t) =>
+        t
+          .replace(/interface console.*\n/, '')
+          .replace('on p2,', 'bridge p2 p8,')
+          .replace('199, answers ping', '199, answers ping ssh'),
+      fates: 'kept moved kept',
+      says: /set 10\.61\.20\.10\/24/,
+    },
+    {
+      why: 'the management interface turned into a tag, with another port to go to',
+      edit: (t) => t.replace('on p8', 'on p8 tag 99').replace('199, answers ping', '199, answers ping https'),
+      fates: 'kept moved kept',
+      says: /move the cable to p2 in place of wheel, then set 10\.61\.20\.10\/24/,
+    },
+    {
+      why: 'the same with nowhere to go',
+      edit: (t) => t.replace('on p8', 'on p8 tag 99'),
+      fates: 'cut',
+      says: /nothing at laptop brings it back/,
+      lockout: true,
+    },
+    {
+      why: 'the last login of the seat taken away',
+      edit: (t) => t.replace(' ssh https', ''),
+      fates: 'cut',
+      lockout: true,
+    },
+    {
+      why: 'one login of two taken away, and the other service goes on',
+      edit: (t) => t.replace(' ssh https', ' ssh'),
+      fates: 'kept',
+    },
+    {
+      why: 'two ports swapped, which stands only together',
+      edit: (t) =>
+        t
+          .replace('fibre: on p1', 'fibre: on p4')
+          .replace('studio: on p2', 'studio: on p1')
+          .replace('on p4', 'on p2'),
+      fates: 'kept',
+    },
+    {
+      why: 'an interface by another name, with all that use it',
+      edit: (t) => t.replace('interface console', 'interface desk-net'),
+      fates: 'kept',
+    },
+  ];
+  for (const { why, edit, wiring = (t) => t, fates, says, lockout = false } of drills)
+    it(why, () => {
+      const around = wiring(WIRING);
+      const lent = around.includes('laptop: at p8, address by dhcp');
+      const run = lent ? RUNNING.replace('99.1/24,', '99.1/24, lends .50-.99,') : RUNNING;
+      const running = siteOf(run, around);
+      const draft = siteOf(edit(run), around);
+      const plan = planCrossing(running, draft);
+      const told = plan.steps.map((s) => `${stepLine(s, plan)} ${todoText(s, plan) ?? ''}`).join('\n');
+      expect(plan.steps.map((s) => s.fate).join(' '), told).to.match(new RegExp(`^(kept )*${fates}$`));
+      expect(plan.lockout).to.equal(lockout);
+      if (says) expect(told).to.match(says);
+      expect(faults(plan, running)).to.deep.equal([]);
+    });
+
+  it('ends at the draft, each step at a configuration of its own', () => {
+    const running = siteOf(RUNNING, WIRING);
+    const after = `${RUNNING.replace('ssh https', 'https').replace('.50-.199', '.60-.99')}zone guests:\n`;
+    const plan = planCrossing(running, siteOf(after, WIRING));
+    expect(new Set(plan.steps.map((s) => s.box)).size).to.equal(plan.steps.length);
+    const end = siteOf(plan.steps.at(-1)!.box, WIRING);
+    expect(planCrossing(end, siteOf(after, WIRING)).steps).to.deep.equal([]);
+  });
+
+  it('says of generated changes what the bench finds, step by step', () => {
+    fc.assert(
+      fc.property(anyCrossing, ({ running, draft, wiring }) => {
+        const before = siteOf(running, wiring);
+        expect(faults(planCrossing(before, siteOf(draft, wiring)), before)).to.deep.equal([]);
+      }),
+      { numRuns: Number(process.env.CROSSINGS ?? 60), seed: 20261123 },
+    );
+  }).timeout(240_000);
+
+  it('finds an order that keeps the seat wherever there is one', () => {
+    fc.assert(
+      fc.property(anyCrossing, ({ running, draft, wiring }) => {
+        const before = siteOf(running, wiring);
+        const plan = planCrossing(before, siteOf(draft, wiring));
+        if (plan.steps.length > 5 || plan.steps.every((s) => s.fate === 'kept')) return;
+        expect(keptBySomeOrder(before, plan)).to.equal(false);
+      }),
+      { numRuns: 60, seed: 20261124 },
+    );
+  }).timeout(240_000);
+});
+
+/** Every order of a plan's own configurations in which the same way in stays, tried one after the other. */
+function keptBySomeOrder(running: Site, plan: Plan): boolean {
+  const world = SeatWorld.of(running);
+  if (!world || !plan.seat?.before) return false;
+  const end = plan.steps.at(-1)!.box;
+  const now = contactsOf(world.site(boxOf(running), world.start), world.name);
+  const then = contactsOf(world.site(end, world.start), world.name);
+  // Told all at once is an order too: where a way in is there before and after, it is kept.
+  return now.some((a) => then.some((b) => a.address === b.address && a.port === b.port));
+}
