@@ -10,6 +10,7 @@ import type {
   DeriveRequest,
   Derived,
   FindingView,
+  PlanView,
   TextFile,
   WorkerApi,
 } from './protocol';
@@ -19,6 +20,7 @@ export interface WorkerClient {
   ask(request: AskRequest): Promise<Answer>;
   check(files: readonly TextFile[]): Promise<FindingView[]>;
   compare(before: readonly TextFile[], after: readonly TextFile[]): Promise<string[]>;
+  plan(running: readonly TextFile[], draft: readonly TextFile[]): Promise<PlanView>;
   close(): void;
 }
 
@@ -66,6 +68,7 @@ export function startWorker(
     ask: (request) => api.ask(request),
     check: (files) => api.check(files),
     compare: (before, after) => api.compare(before, after),
+    plan: (running, draft) => api.plan(running, draft),
     close: () => worker.terminate(),
   };
 }

@@ -9,6 +9,7 @@ import { Reach, ReachMemory, ReachTable } from '#core/reach';
 import { buildSite, documentOf } from '#core/site';
 import type { Site } from '#core/site';
 import { frameComment, logEndText, stepText, traceFaultText, traceText } from '#words';
+import { planView, seatView } from './plan';
 import { reachChanges, reachView } from './reach';
 import type {
   Answer,
@@ -16,6 +17,7 @@ import type {
   DeriveRequest,
   Derived,
   FindingView,
+  PlanView,
   ProofView,
   TextFile,
 } from './protocol';
@@ -99,7 +101,9 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   const running = request.running && last.proof;
   const table = new ReachTable(Reach.of(site), memory);
   const reach = reachView(table, request.running && last.reach, request.hosts);
-  return { generation: request.generation, findings, draft, reach, running, took: clock() - start };
+  const ran = request.running && last.reach ? last.reach.reach.ground.site : site;
+  const seat = seatView(ran, site);
+  return { generation: request.generation, findings, draft, reach, running, seat, took: clock() - start };
 }
 
 /** The findings of texts, without a proof. */
@@ -109,6 +113,19 @@ export const check = (files: readonly TextFile[]): FindingView[] =>
 /** What another text would change of the reach, in sentences. */
 export const compare = (before: readonly TextFile[], after: readonly TextFile[]): string[] =>
   reachChanges(siteOf(before), siteOf(after));
+
+/** Milliseconds that a crossing may be looked for. */
+const PLANNING = 1800;
+
+/** The crossing from one text to another; `clock` tells milliseconds. */
+export function plan(
+  running: readonly TextFile[],
+  draft: readonly TextFile[],
+  clock: () => number,
+): PlanView {
+  const until = clock() + PLANNING;
+  return planView(siteOf(running), siteOf(draft), () => clock() > until);
+}
 
 /** Follows one flow on the bench. */
 export function ask(request: AskRequest): Answer {

@@ -1,6 +1,6 @@
 /** The worker's entry: offers its work to the page. */
 import { expose } from 'comlink';
-import { ask, check, compare, derive, find } from './derive';
+import { ask, check, compare, derive, find, plan } from './derive';
 import type { Remembered } from './derive';
 import type { WorkerApi } from './protocol';
 
@@ -11,5 +11,6 @@ const api: WorkerApi = {
   ask,
   check,
   compare,
+  plan: (running, draft) => plan(running, draft, () => performance.now()),
 };
 expose(api);

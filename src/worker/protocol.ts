@@ -124,8 +124,38 @@ export interface Derived {
   readonly reach: ReachView;
   /** Absent where running is the same as the draft. */
   readonly running?: ProofView;
+  /** Absent where nobody sits anywhere. */
+  readonly seat?: SeatView;
   /** Milliseconds the worker took for findings and proofs. */
   readonly took: number;
+}
+
+/** Where the administrator sits, and by which address and service the box is reached from there. */
+export interface SeatView {
+  readonly name: string;
+  readonly supposed: boolean;
+  /** Absent: not at all. */
+  readonly running?: string;
+  readonly draft?: string;
+}
+
+export interface PlanStepView {
+  readonly what: 'apply' | 'hold' | 'release' | 'desk';
+  readonly text: string;
+  readonly fate: 'kept' | 'moved' | 'cut';
+  /** What there is to do at the desk. */
+  readonly todo?: string;
+  readonly contact?: string;
+  /** The box's text after the step. */
+  readonly box: string;
+  /** Whether it ends at the draft. */
+  readonly last: boolean;
+}
+
+export interface PlanView {
+  readonly seat?: { readonly name: string; readonly supposed: boolean; readonly before?: string };
+  readonly steps: readonly PlanStepView[];
+  readonly lockout: boolean;
 }
 
 export interface AskRequest {
@@ -170,4 +200,6 @@ export interface WorkerApi {
   check(files: readonly TextFile[]): FindingView[];
   /** What a text that is only being thought of would change of the reach, in sentences. */
   compare(before: readonly TextFile[], after: readonly TextFile[]): string[];
+  /** The crossing from what runs to the draft. */
+  plan(running: readonly TextFile[], draft: readonly TextFile[]): PlanView;
 }

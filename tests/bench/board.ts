@@ -52,7 +52,7 @@ try {
   const file = join(page.downloads, 'large.gate');
   writeFileSync(file, large(400));
   await (await page.driver.findElement(By.css('[data-testid="open-files"]'))).sendKeys(file);
-  await page.sees('slab-v0', /v0/, 30);
+  await page.sees('slab-v0', /v0/);
   await page.driver.sleep(4000);
   await mark('scroll from');
 

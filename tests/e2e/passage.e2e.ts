@@ -44,7 +44,7 @@ const written = async (line: string) => {
   await say(line);
   await page.driver.wait(async () => (await page.all('say')).length === 0, PATIENCE, `not written: ${line}`);
 };
-const kept = (what: RegExp, seconds = 20) => page.sees('desks', what, seconds);
+const kept = (what: RegExp) => page.sees('desks', what);
 
 describe('what may pass', () => {
   it('is built for an office with a published file server, from gaps and the say line', async () => {

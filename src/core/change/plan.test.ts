@@ -38,10 +38,9 @@ function faults(plan: Plan, running: Site): string[] {
   const world = SeatWorld.of(running);
   if (!world || !plan.seat?.before) return [];
   const out: string[] = [];
-  let before = { box: boxOf(running), seat: world.start };
   const boot = (at: { readonly box: string; readonly seat: Seat }) =>
     new Booted(world.site(at.box, at.seat), world.name);
-  let was = boot(before);
+  let was = boot({ box: boxOf(running), seat: world.start });
   if (!was.gets(plan.seat.before)) out.push('no contact to begin with');
   for (const [n, step] of plan.steps.entries()) {
     const now = boot({ box: step.box, seat: step.seat! });
@@ -60,7 +59,6 @@ function faults(plan: Plan, running: Site): string[] {
     }
     if (step.contact && !now.gets(step.contact)) say(`${formatIp(step.contact.address)} is not reached`);
     if (step.fate === 'kept' && step.contact && !was.gets(step.contact)) say('that way in is new');
-    before = { box: step.box, seat: step.seat! };
     was = now;
   }
   return out;
@@ -159,7 +157,7 @@ describe('the crossing plan', () => {
       fates: 'kept',
     },
   ];
-  for (const { why, edit, wiring = (t) => t, fates, says, lockout = false } of drills)
+  for (const { why, edit, wiring = (t: string) => t, fates, says, lockout = false } of drills)
     it(why, () => {
       const around = wiring(WIRING);
       const lent = around.includes('laptop: at p8, address by dhcp');

@@ -87,13 +87,18 @@ const RANK = ['box', 'port', 'table', 'zone', 'known', 'interface', 'leave', 'pa
 /** The port of each service where none is said. */
 const USUAL: Readonly<Partial<Record<Contact['service'], number>>> = { ssh: 22, http: 80, https: 443 };
 
-/** The plan from one site to another. `judgements` bounds the search: how many configurations it may look at. */
-export function planCrossing(
-  running: Site,
-  draft: Site,
-  options: { readonly seat?: string; readonly judgements?: number } = {},
-): Plan {
-  return new Crossing(running, draft, options.seat, options.judgements ?? 600).plan();
+export interface PlanOptions {
+  /** The station where the administrator sits; the wiring's own where absent. */
+  readonly seat?: string;
+  /** How many configurations the search may look at. */
+  readonly judgements?: number;
+  /** Asked between two of them: whether there is no more time. */
+  readonly enough?: () => boolean;
+}
+
+/** The plan from one site to another. */
+export function planCrossing(running: Site, draft: Site, options: PlanOptions = {}): Plan {
+  return new Crossing(running, draft, options).plan();
 }
 
 const isTold = (s: Statement): boolean => !WIRING_KINDS.has(s.kind);
@@ -115,10 +120,12 @@ class Crossing {
   /** How the desk may sit: as it does first, then what it can do in the end. */
   private readonly seats: { readonly seat: Seat; readonly move?: DeskMove }[] = [];
   private left: number;
+  private readonly enough: () => boolean;
   private first?: Contact;
 
-  constructor(running: Site, draft: Site, seat: string | undefined, judgements: number) {
-    this.left = judgements;
+  constructor(running: Site, draft: Site, options: PlanOptions) {
+    this.left = options.judgements ?? 600;
+    this.enough = options.enough ?? (() => false);
     const old = running.statements.filter(isTold);
     this.pairs = pairStatements(old, draft.statements.filter(isTold));
     this.changes = diffSites(running, draft, isTold);
@@ -149,7 +156,7 @@ class Crossing {
       .filter((s) => !isTold(s))
       .map((s) => printStatement(s))
       .join('\n');
-    this.world = SeatWorld.of(running, seat);
+    this.world = SeatWorld.of(running, options.seat);
     if (this.world) this.seats.push({ seat: this.world.start });
     this.allowed = new Set([...this.errorsOf(this.text(new Set())), ...this.errorsOf(this.text(this.all()))]);
   }
@@ -231,7 +238,7 @@ class Crossing {
 
   private judge(state: State): Judged {
     return memo(this.judged, keyOf(state), () => {
-      this.left--;
+      this.left = this.enough() ? 0 : this.left - 1;
       const plain = this.text(state.told);
       const beside = state.beside ? this.besideOn(plain) : undefined;
       const box = beside?.box ?? plain;
@@ -250,21 +257,19 @@ class Crossing {
     const station = Reach.of(site).ground.wiring.stations.find((s) => s.name === world.name);
     const at = station && interfaceAt(site, station.landing);
     if (!at || at.uplink) return undefined;
-    const clauses: string[] = [];
-    if (!at.addresses.some((a) => a.prefix.address === first.address))
-      clauses.push(`also ${formatIp(first.address)}/${world.start.address.length}`);
-    const answered = at.statement.answers.some(
-      (c) => !c.from && c.services.some((s) => s.name === first.service),
-    );
-    if (!answered)
-      clauses.push(`answers ${first.service}${first.port === USUAL[first.service] ? '' : ` ${first.port}`}`);
-    if (!clauses.length) return undefined;
+    const held = at.addresses.some((a) => a.prefix.address === first.address);
+    const address = held ? [] : [`also ${formatIp(first.address)}/${world.start.address.length}`];
+    const port = first.port === USUAL[first.service] ? '' : ` ${first.port}`;
     const document = site.documents[0]!;
-    const ops = clauses.map((text) => ({ do: 'add' as const, text }));
-    return {
-      box: applyEdits(document.text, rewriteStatement(document, at.statement, ops)),
-      what: { interface: at.name, clauses },
+    const withClauses = (clauses: readonly string[]) => {
+      const ops = clauses.map((text) => ({ do: 'add' as const, text }));
+      const text = applyEdits(document.text, rewriteStatement(document, at.statement, ops));
+      return { box: text, what: { interface: at.name, clauses } };
     };
+    const plain = withClauses(address);
+    if (world.contacts(plain.box, world.start).some((c) => contactKey(c) === contactKey(first)))
+      return address.length ? plain : undefined;
+    return withClauses([...address, `answers ${first.service}${port}`]);
   }
 
   /** The ways in of a state, the likeliest first. */

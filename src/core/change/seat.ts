@@ -1,7 +1,7 @@
 /** The administrator's seat: a PC with the address it has, and what of the box it reaches from where it is. */
 import { formatIp, formatMac, formatPrefix, isIpv4, prefixRange, rangeContains } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
-import { parseDocument } from '#core/notation';
+import { WIRING_KINDS, parseDocument, printStatement } from '#core/notation';
 import type { AnswerName, Document, Statement } from '#core/notation';
 import { Reach, stationGateway } from '#core/reach';
 import { buildSite, documentOf, interfaceAt, landed, lowestFree } from '#core/site';
@@ -185,6 +185,13 @@ export class SeatWorld {
 }
 
 const inside = (net: Prefix, address: Ip): boolean => rangeContains(prefixRange(net), address);
+
+/** What the box is told of a site: its own statements, laid out anew. */
+export const boxText = (site: Site): string =>
+  `${site.statements
+    .filter((s) => !WIRING_KINDS.has(s.kind))
+    .map((s) => printStatement(s))
+    .join('\n')}\n`;
 
 const sourceOf = (site: Site, s: Statement): string => documentOf(site, s).text.slice(s.start, s.end);
 

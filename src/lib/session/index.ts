@@ -6,6 +6,8 @@ export { HOLD, Session } from './session.svelte';
 export type { View } from './session.svelte';
 export type { StoreTrouble } from './db';
 export type {
+  PlanStepView,
+  PlanView,
   Answer,
   FindingView,
   ProofView,

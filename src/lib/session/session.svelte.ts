@@ -9,7 +9,7 @@ import { buildSite, completeWiring, foresee } from '#core/site';
 import type { Site } from '#core/site';
 import { startWorker } from '../../worker/client';
 import type { WorkerClient } from '../../worker/client';
-import type { Answer, Derived, FindingView, TextFile } from '../../worker/protocol';
+import type { Answer, Derived, FindingView, PlanView, TextFile } from '../../worker/protocol';
 import { Store } from './db';
 import type { StoreTrouble, StoredSite, UndoStep } from './db';
 import { outcomeOf } from './outcome';
@@ -462,6 +462,15 @@ export class Session {
     return (await this.worker?.compare(before, after)) ?? [];
   }
 
+  /** The crossing from what runs to the draft, asked of the worker. */
+  async plan(): Promise<PlanView | undefined> {
+    const draft = this.effective.map(({ document: d }) => ({ name: d.file, text: d.text }));
+    return this.worker?.plan(
+      this.runningFiles.map((f) => ({ ...f })),
+      draft,
+    );
+  }
+
   /** Asks the bench and keeps the answer for the view that shows the whole way. */
   async trace(from: string, to: string, service?: string): Promise<Answer> {
     this.asked = { from, to, service };
@@ -516,6 +525,24 @@ export class Session {
   /** Applies the draft on trial. */
   tryDraft(seconds: number, note: string): Refusal | undefined {
     return this.tell({ do: 'try', id: crypto.randomUUID(), files: boxOnly(this.files), seconds, note });
+  }
+
+  /** The box's one file, where all its statements stand in one with nothing else: then a step can be tried by itself. */
+  readonly onlyBoxFile: string | undefined = $derived.by(() => {
+    const own = boxOnly(this.files);
+    const [file] = own;
+    const alone =
+      file &&
+      own.length === 1 &&
+      parsed(file.text, file.name).statements.every((s) => !WIRING_KINDS.has(s.kind));
+    return alone ? file.name : undefined;
+  });
+
+  /** Applies one step of the crossing on trial; the draft stays as it is. */
+  tryStep(box: string, seconds: number, note: string): Refusal | undefined {
+    const name = this.onlyBoxFile;
+    if (name === undefined) return undefined;
+    return this.tell({ do: 'try', id: crypto.randomUUID(), files: [{ name, text: box }], seconds, note });
   }
 
   private tick(): void {

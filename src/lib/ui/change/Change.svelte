@@ -2,6 +2,8 @@
   import { TRIAL_SECONDS } from '#core/change';
   import { REFUSALS, changeTexts, findingText } from '#words';
   import { useSession } from '../../session/index';
+  import type { PlanStepView } from '../../session/index';
+  import Crossing from './Crossing.svelte';
   import Trial from './Trial.svelte';
   const session = useSession();
   let seconds = $state<number>(TRIAL_SECONDS.usual);
@@ -11,14 +13,19 @@
   const blocking = $derived(session.findings.filter((f) => f.severity === 'error'));
   const open = $derived(blocking.filter((f) => !overruled.includes(f.code + f.subject)));
   const broken = $derived(session.held.length > 0);
-  function tryIt() {
-    const no = session.tryDraft(seconds, note.trim());
+  /** The whole draft, or what a step of the crossing comes to. */
+  function tryIt(step?: PlanStepView) {
+    const no =
+      step && !step.last
+        ? session.tryStep(step.box, seconds, note.trim() || step.text.slice(0, 80))
+        : session.tryDraft(seconds, note.trim());
     refused = no ? REFUSALS[no] : '';
     if (!no) {
       note = '';
       overruled = [];
     }
   }
+  const seat = $derived(session.derived?.seat);
   const when = (at: number) => new Date(at).toLocaleString();
   const heads: Record<number, string> = {
     0: 'Newly open',
@@ -28,7 +35,7 @@
   };
 </script>
 
-<div class="mx-auto grid max-w-[1200px] grid-cols-[1.4fr_1fr] gap-4 p-4" data-testid="change">
+<div class="mx-auto grid max-w-[1200px] grid-cols-[1fr_1fr] gap-4 p-4" data-testid="change">
   <section aria-label="difference">
     <h2 class="mb-2 h2">Draft against running</h2>
     {#if !session.changes.length}
@@ -62,6 +69,15 @@
     {/each}
   </section>
   <div class="space-y-4">
+    <Crossing {tryIt} stopped={open.length > 0 || broken} />
+    {#if seat && !session.changes.length}
+      <p class="panel p-3" data-testid="seat-line">
+        <b>{seat.supposed ? '~ ' : ''}{seat.name}</b>
+        {seat.running ? 'comes in by' : 'has no way into the box'}
+        <span class="mono">{seat.running ?? ''}</span>
+        {seat.supposed ? '(supposed: the wiring names no seat)' : ''}
+      </p>
+    {/if}
     <section class="panel p-3" aria-label="trial">
       <h2 class="mb-2 h2">Apply on trial</h2>
       {#if session.box.trial}
@@ -119,7 +135,7 @@
           class="btn mt-3 btn-primary btn-sm"
           data-testid="try"
           disabled={!session.changes.length || open.length > 0 || broken || !session.leading}
-          onclick={tryIt}>Try it</button
+          onclick={() => tryIt()}>Try it</button
         >
         {#if broken}<p class="mt-1 text-error">A statement cannot be read yet; finish it first.</p>{/if}
         {#if refused}<p class="mt-1 text-error" role="alert">{refused}</p>{/if}

@@ -35,6 +35,13 @@
           ? 'draft, running and start-up agree'
           : 'running is not saved to start-up',
   );
+  const seat = $derived(session.derived?.seat);
+  const lost = $derived(!!seat?.running && !seat.draft);
+  const seatTitle = $derived(
+    seat
+      ? `The seat${seat.supposed ? ', supposed' : ''}: now in by ${seat.running ?? 'nothing'}; with the draft by ${seat.draft ?? 'nothing'}`
+      : '',
+  );
   async function toggle() {
     menu = !menu;
     if (menu) sites = await session.sites();
@@ -48,7 +55,11 @@
 <header class="panel flex items-center gap-3 rounded-none border-x-0 border-t-0 px-3 py-1.5">
   <span class="text-primary"><Mark size={26} /></span>
   <div class="relative">
-    <button class="btn px-2 text-base font-semibold btn-ghost btn-sm" onclick={toggle} aria-expanded={menu}>
+    <button
+      class="btn px-2 text-base font-semibold whitespace-nowrap btn-ghost btn-sm"
+      onclick={toggle}
+      aria-expanded={menu}
+    >
       {session.name || 'Jolly Gate'} <span class="quiet" aria-hidden="true">▾</span>
     </button>
     {#if menu}
@@ -157,6 +168,21 @@
     <span aria-hidden="true">{session.box.trial ? '◔' : session.changes.length ? '◇' : '◆'}</span>
     bench · {boxWord}
   </span>
+  {#if seat}
+    <button
+      class={[
+        'badge whitespace-nowrap hover:underline',
+        lost ? 'ground-error border-error' : 'border-base-300 bg-base-200',
+      ]}
+      title={seatTitle}
+      data-testid="seat"
+      onclick={() => (session.view = 'change')}
+    >
+      <span aria-hidden="true">{lost ? '✕' : '⌂'}</span>
+      {seat.supposed ? '~' : ''}{seat.name}
+      {lost ? 'cut off' : !seat.running ? 'has no way in' : ''}
+    </button>
+  {/if}
   <nav class="flex gap-1" aria-label="views">
     {#if session.firstLight}
       <button

@@ -1,0 +1,130 @@
+<script lang="ts">
+  import { FATE_WORDS } from '#words';
+  import { useSession } from '../../session/index';
+  import type { PlanStepView, PlanView } from '../../session/index';
+  // The way from what runs to the draft, with the seat's line beside each step.
+  let { tryIt, stopped }: { tryIt: (step: PlanStepView) => void; stopped: boolean } = $props();
+  const session = useSession();
+  const WAIT = 400;
+  let plan = $state.raw<PlanView>();
+  let looking = $state(false);
+  let asked = 0;
+  $effect(() => {
+    const any = session.changes.length > 0;
+    const mine = ++asked;
+    if (!any) {
+      plan = undefined;
+      looking = false;
+      return;
+    }
+    looking = true;
+    const timer = setTimeout(async () => {
+      const found = await session.plan();
+      if (mine !== asked) return;
+      plan = found;
+      looking = false;
+    }, WAIT);
+    return () => clearTimeout(timer);
+  });
+  const marks = { kept: '●', moved: '◆', cut: '✕' } as const;
+  const copy = () =>
+    navigator.clipboard?.writeText(
+      (plan?.steps ?? [])
+        .map((s, i) => `${i + 1}. ${s.text}\n   ${FATE_WORDS[s.fate]}${s.todo ? `\n   ${s.todo}` : ''}`)
+        .join('\n'),
+    );
+</script>
+
+{#if plan || looking}
+  <section class="panel p-3" aria-label="crossing" data-testid="crossing" aria-busy={looking}>
+    <div class="mb-2 flex items-baseline gap-2">
+      <h2 class="h2">Crossing</h2>
+      {#if looking}<span class="quiet">looking for a way …</span>{/if}
+      {#if plan?.steps.length}
+        <button class="btn ms-auto btn-ghost btn-xs" onclick={copy}>copy</button>
+        <button class="btn btn-ghost btn-xs" onclick={() => window.print()}>print</button>
+      {/if}
+    </div>
+    {#if plan}
+      <p class="mb-2" data-testid="crossing-seat">
+        {#if !plan.seat}
+          Nobody is known to sit anywhere: write <span class="mono">seat</span> in a station of the wiring.
+        {:else if plan.seat.before}
+          <b>{plan.seat.supposed ? '~ ' : ''}{plan.seat.name}</b> comes in by
+          <span class="mono">{plan.seat.before}</span>{plan.seat.supposed ? ' (supposed)' : ''}.
+        {:else}
+          <b>{plan.seat.name}</b> has no way into the box as it runs, so none can be lost.
+        {/if}
+      </p>
+      {#if plan.lockout}
+        <p class="ground-error mb-2 rounded p-2" role="alert" data-testid="lockout">
+          ■ In the end nothing at {plan.seat?.name} lets anybody in.
+        </p>
+      {/if}
+      <ol class="path">
+        {#each plan.steps as step, i (i)}
+          <li class="fate-{step.fate}" data-testid="step-{i + 1}">
+            <span class="mark" aria-hidden="true">{marks[step.fate]}</span>
+            <div class="min-w-0 flex-1">
+              <p class="mono text-[12.5px] break-words">{step.text}</p>
+              {#if plan.seat?.before}
+                <p class="quiet">
+                  {plan.seat.name}
+                  <b>{FATE_WORDS[step.fate]}</b>{step.fate !== 'cut' && step.contact
+                    ? `: ${step.contact}`
+                    : ''}
+                </p>
+              {/if}
+              {#if step.todo}<p class="todo">{step.todo}</p>{/if}
+            </div>
+            {#if step.what !== 'desk' && session.onlyBoxFile !== undefined && !session.box.trial}
+              <button
+                class="btn btn-xs"
+                data-testid="try-step-{i + 1}"
+                disabled={!session.leading || looking || stopped}
+                onclick={() => tryIt(step)}>Try up to here</button
+              >
+            {/if}
+          </li>
+        {/each}
+      </ol>
+    {/if}
+  </section>
+{/if}
+
+<style>
+  .path li {
+    display: flex;
+    gap: 10px;
+    position: relative;
+    padding-bottom: 10px;
+  }
+  .path li:not(:last-child)::before {
+    content: '';
+    position: absolute;
+    inset-inline-start: 6px;
+    top: 18px;
+    bottom: -2px;
+    border-inline-start: 2px solid var(--color-base-content);
+  }
+  .path li.fate-cut:not(:last-child)::before,
+  .path li:has(+ .fate-cut)::before {
+    border-inline-start-style: dotted;
+  }
+  .mark {
+    width: 14px;
+    flex: none;
+    text-align: center;
+    line-height: 18px;
+  }
+  .fate-cut .mark,
+  .fate-cut b {
+    color: var(--color-error);
+  }
+  .todo {
+    margin-top: 2px;
+    padding: 4px 8px;
+    border-radius: 4px;
+    background: var(--color-base-200);
+  }
+</style>
