@@ -30,5 +30,6 @@ export const REFUSALS: Readonly<Record<Refusal, string>> = {
   'no-trial': 'no trial is running; it went back already',
   'other-trial': 'another trial is running, started elsewhere',
   'bad-time': 'a trial lasts from 5 seconds to an hour',
+  'no-answer': 'the box does not answer: from where you sit there is no way in',
   'factory-password': 'the box still has the password it came with: set a new one first',
 };

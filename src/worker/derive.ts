@@ -102,7 +102,7 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   const table = new ReachTable(Reach.of(site), memory);
   const reach = reachView(table, request.running && last.reach, request.hosts);
   const ran = request.running && last.reach ? last.reach.reach.ground.site : site;
-  const seat = seatView(ran, site);
+  const seat = seatView(ran, site, request.desk);
   return { generation: request.generation, findings, draft, reach, running, seat, took: clock() - start };
 }
 

@@ -1,15 +1,19 @@
 /** The seat and the crossing as the views show them: plain data, sentences already made. */
+import { formatIp, formatPrefix, isIpv4, parseIp, parsePrefix } from '#core/addr';
+import type { Ipv4, Prefix } from '#core/addr';
 import { SeatWorld, boxText, planCrossing } from '#core/change';
+import type { DeskMove, Seat } from '#core/change';
 import type { Site } from '#core/site';
-import { contactText, stepLine, todoText } from '#words';
-import type { PlanView, SeatView } from './protocol';
+import { contactText, deskText, stepLine, todoText } from '#words';
+import type { DeskMoveView, DeskState, PlanView, SeatView } from './protocol';
 
 /** Whether the administrator's PC reaches the box, in what it runs and in the draft. */
-export function seatView(running: Site, draft: Site): SeatView | undefined {
+export function seatView(running: Site, draft: Site, desk?: DeskState): SeatView | undefined {
   const world = SeatWorld.of(running);
   if (!world) return undefined;
+  const at = (desk && readDesk(desk)) ?? world.start;
   const way = (site: Site) => {
-    const [first] = world.contacts(boxText(site), world.start);
+    const [first] = world.contacts(boxText(site), at);
     return first && contactText(first);
   };
   const now = way(running);
@@ -18,7 +22,40 @@ export function seatView(running: Site, draft: Site): SeatView | undefined {
     supposed: world.supposed,
     running: now,
     draft: running === draft ? now : way(draft),
+    at: deskState(at),
+    moves: now === undefined ? world.desk(boxText(running), at).map(moveView) : [],
   };
+}
+
+const deskState = (seat: Seat): DeskState => ({
+  plug: seat.plug,
+  address: formatPrefix(seat.address),
+  gateway: seat.gateway === undefined ? undefined : formatIp(seat.gateway),
+});
+
+function readDesk(desk: DeskState): Seat | undefined {
+  const address = parsePrefix(desk.address);
+  if (!address || !isIpv4(address.address)) return undefined;
+  return {
+    plug: desk.plug,
+    address: address as Prefix<Ipv4>,
+    gateway: desk.gateway === undefined ? undefined : parseIp(desk.gateway),
+  };
+}
+
+function moveView(move: DeskMove): DeskMoveView {
+  const to = deskState(move.seat);
+  const writes = [
+    ...(move.what === 'replug' ? [{ name: 'at', text: `at ${to.plug}` }] : []),
+    ...(move.leased
+      ? []
+      : [
+          { name: 'address', text: `address ${to.address}` },
+          ...(to.gateway === undefined ? [] : [{ name: 'gateway', text: `gateway ${to.gateway}` }]),
+        ]),
+  ];
+  // Two PCs cannot be on one port: where one has to go, the wiring is left to whoever moves it.
+  return { text: deskText(move), to, writes: move.instead === undefined ? writes : undefined };
 }
 
 /** The crossing from one site to another. */
@@ -36,6 +73,7 @@ export function planView(running: Site, draft: Site, enough: () => boolean): Pla
       text: stepLine(step, plan),
       fate: step.fate,
       todo: todoText(step, plan),
+      move: step.desk && moveView(step.desk),
       contact: step.contact && contactText(step.contact),
       box: step.box,
       last: i === plan.steps.length - 1,

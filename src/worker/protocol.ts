@@ -17,6 +17,8 @@ export interface DeriveRequest {
   readonly running?: readonly TextFile[];
   readonly drill?: { readonly cut: readonly string[]; readonly dead: readonly string[] };
   readonly factoryPassword: boolean;
+  /** How the seat's PC stands, where that is not as the running box would have it. */
+  readonly desk?: DeskState;
   /** Whether the reach is told for every host, not only for zones. */
   readonly hosts?: boolean;
 }
@@ -130,6 +132,22 @@ export interface Derived {
   readonly took: number;
 }
 
+/** How the seat's PC stands, as text. */
+export interface DeskState {
+  readonly plug: string;
+  /** With its length. */
+  readonly address: string;
+  readonly gateway?: string;
+}
+
+/** Something that can be done at the desk so that the running box lets its PC in. */
+export interface DeskMoveView {
+  readonly text: string;
+  readonly to: DeskState;
+  /** What the wiring says of the station afterwards, clause by clause; absent where it says the same. */
+  readonly writes?: readonly { readonly name: string; readonly text: string }[];
+}
+
 /** Where the administrator sits, and by which address and service the box is reached from there. */
 export interface SeatView {
   readonly name: string;
@@ -137,6 +155,9 @@ export interface SeatView {
   /** Absent: not at all. */
   readonly running?: string;
   readonly draft?: string;
+  readonly at: DeskState;
+  /** Where the running box is not reached. */
+  readonly moves: readonly DeskMoveView[];
 }
 
 export interface PlanStepView {
@@ -145,6 +166,8 @@ export interface PlanStepView {
   readonly fate: 'kept' | 'moved' | 'cut';
   /** What there is to do at the desk. */
   readonly todo?: string;
+  /** For a step at the desk. */
+  readonly move?: DeskMoveView;
   readonly contact?: string;
   /** The box's text after the step. */
   readonly box: string;

@@ -56,7 +56,14 @@ export type BoxEvent =
   | { readonly do: 'set-password' };
 
 /** Why an event is refused. */
-export type Refusal = 'trial-running' | 'no-trial' | 'other-trial' | 'bad-time' | 'factory-password';
+export type Refusal =
+  | 'trial-running'
+  | 'no-trial'
+  | 'other-trial'
+  | 'bad-time'
+  | 'factory-password'
+  /** The box was not reached, so it was told nothing. */
+  | 'no-answer';
 
 /** Shortest and longest trial, seconds. */
 export const TRIAL_SECONDS = { least: 5, most: 3600, usual: 120 } as const;

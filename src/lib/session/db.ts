@@ -40,6 +40,11 @@ export const SiteSchema = v.object({
   /** The sheet as pasted in First light, kept with the site. */
   sheet: v.optional(v.string(), ''),
   firstLight: v.optional(v.boolean(), false),
+  /** How the seat's PC stands, with the statement that it belongs to, and whether it reached the box before the trial. */
+  desk: v.optional(
+    v.object({ of: v.string(), plug: v.string(), address: v.string(), gateway: v.optional(v.string()) }),
+  ),
+  hadContact: v.optional(v.boolean(), false),
   updated: v.number(),
 });
 export type StoredSite = v.InferOutput<typeof SiteSchema>;

@@ -6,6 +6,7 @@ export { HOLD, Session } from './session.svelte';
 export type { View } from './session.svelte';
 export type { StoreTrouble } from './db';
 export type {
+  DeskMoveView,
   PlanStepView,
   PlanView,
   Answer,

@@ -1,7 +1,8 @@
 /** The client's state: the open site, undo, selection, jobs, and what the box holds. */
+import { changeClauses } from '#core/edits';
 import { applyEdits, diffEdits, invertEdits } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
-import { WIRING_KINDS } from '#core/notation';
+import { WIRING_KINDS, printStatement } from '#core/notation';
 import { diffSites, factoryBox, sameFiles, stepBox } from '#core/change';
 import type { BoxEvent, BoxState, Change, Files, Refusal } from '#core/change';
 import { contextOf, findAll } from '#core/findings';
@@ -9,7 +10,15 @@ import { buildSite, completeWiring, foresee } from '#core/site';
 import type { Site } from '#core/site';
 import { startWorker } from '../../worker/client';
 import type { WorkerClient } from '../../worker/client';
-import type { Answer, Derived, FindingView, PlanView, TextFile } from '../../worker/protocol';
+import type {
+  Answer,
+  Derived,
+  DeskMoveView,
+  DeskState,
+  FindingView,
+  PlanView,
+  TextFile,
+} from '../../worker/protocol';
 import { Store } from './db';
 import type { StoreTrouble, StoredSite, UndoStep } from './db';
 import { outcomeOf } from './outcome';
@@ -92,6 +101,9 @@ export class Session {
   private readonly lastReadable = new Map<string, string>();
   private holdTimer?: ReturnType<typeof setTimeout>;
   private clock?: ReturnType<typeof setInterval>;
+  /** How the seat's PC stands since the last trial began, with the statement that it belongs to. */
+  private desk: StoredSite['desk'] = $state.raw();
+  private hadContact = $state(false);
   private saving: Promise<unknown> = Promise.resolve();
 
   private readonly effective = $derived.by((): readonly Effective[] =>
@@ -194,6 +206,7 @@ export class Session {
       box: toStored(options.factory ? box : { ...box, passwordSet: true }),
       sheet: '',
       firstLight: options.firstLight ?? false,
+      hadContact: false,
       updated: Date.now(),
     });
     this.view = options.firstLight ? 'first-light' : 'board';
@@ -219,6 +232,8 @@ export class Session {
     this.box = site.box;
     this.sheet = site.sheet;
     this.firstLight = site.firstLight;
+    this.desk = site.desk;
+    this.hadContact = site.hadContact;
     if (other) {
       this.selection = [];
       this.drill = { cut: [], dead: [] };
@@ -257,6 +272,8 @@ export class Session {
       box: toStored(this.box),
       sheet: this.sheet,
       firstLight: this.firstLight,
+      desk: this.desk && { ...this.desk },
+      hadContact: this.hadContact,
       updated: Date.now(),
     };
     this.saving = this.saving.then(async () => {
@@ -431,6 +448,7 @@ export class Session {
       running: sameFiles(draft, running) ? undefined : running.map((f) => ({ ...f })),
       drill: { cut: [...this.drill.cut], dead: [...this.drill.dead] },
       factoryPassword: !this.box.passwordSet,
+      desk: this.desk?.of === this.seatText ? this.deskState : undefined,
       hosts: this.everyHost,
     });
   }
@@ -512,6 +530,13 @@ export class Session {
 
   /** Gives the box an event; what it refuses is returned. */
   tell(event: BoxEvent): Refusal | undefined {
+    if (this.isOutOfReach && event.do !== 'tick' && event.do !== 'reboot') return 'no-answer';
+    if (event.do === 'try') {
+      // The PC keeps its address when the box gets another: that is what cuts people off.
+      const seat = this.derived?.seat;
+      this.hadContact = !!seat?.running;
+      this.desk = seat && { of: this.seatText, ...seat.at };
+    }
     const { state, refused } = stepBox(this.box, event, Date.now());
     const changed = state !== this.box;
     this.box = state;
@@ -543,6 +568,39 @@ export class Session {
     const name = this.onlyBoxFile;
     if (name === undefined) return undefined;
     return this.tell({ do: 'try', id: crypto.randomUUID(), files: [{ name, text: box }], seconds, note });
+  }
+
+  /** During a trial that the seat began with a way in: whether it has none now, so that the box hears nothing. */
+  readonly isOutOfReach: boolean = $derived(
+    !!this.box.trial && this.hadContact && !!this.derived?.seat && this.derived.seat.running === undefined,
+  );
+
+  /** Does at the desk what gives its PC a way in again. */
+  atDesk(move: DeskMoveView): void {
+    const statement = this.site.statements.find((s) => s.kind === 'station' && s.seat);
+    if (statement && move.writes?.length)
+      this.apply(
+        changeClauses(
+          this.site,
+          statement,
+          move.writes.map((w) => ({ do: 'set' as const, ...w })),
+        ),
+        `at the desk: ${move.text}`,
+      );
+    this.desk = { of: this.seatText, ...move.to };
+    void this.save();
+    this.prove();
+  }
+
+  /** The statement of the seat, without which what is known of its PC is worth nothing. */
+  private get seatText(): string {
+    const statement = this.site.statements.find((s) => s.kind === 'station' && s.seat);
+    return statement ? printStatement(statement) : '';
+  }
+
+  private get deskState(): DeskState | undefined {
+    const { desk } = this;
+    return desk && { plug: desk.plug, address: desk.address, gateway: desk.gateway };
   }
 
   private tick(): void {

@@ -104,6 +104,7 @@
                   <input
                     type="checkbox"
                     class="checkbox checkbox-xs"
+                    data-testid="overrule"
                     checked={overruled.includes(f.code + f.subject)}
                     onchange={(e) =>
                       (overruled = e.currentTarget.checked

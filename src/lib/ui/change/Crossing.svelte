@@ -77,6 +77,12 @@
               {/if}
               {#if step.todo}<p class="todo">{step.todo}</p>{/if}
             </div>
+            {#if step.move && i === 0}
+              {@const move = step.move}
+              <button class="btn btn-xs" data-testid="at-desk" onclick={() => session.atDesk(move)}
+                >Done there</button
+              >
+            {/if}
             {#if step.what !== 'desk' && session.onlyBoxFile !== undefined && !session.box.trial}
               <button
                 class="btn btn-xs"

@@ -5,6 +5,7 @@
   // A running trial: how long it has, what the running box reaches, and the two ways to end it.
   const session = useSession();
   let refused = $state('');
+  const seat = $derived(session.derived?.seat);
   const proof = $derived(session.derived?.running ?? session.derived?.draft);
   const whole = $derived(session.box.trial ? (session.box.trial.until - session.box.trial.since) / 1000 : 1);
   const clock = (s: number) => `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`;
@@ -17,7 +18,26 @@
 <p class="mono text-2xl font-semibold" data-testid="countdown" aria-live="off">{clock(session.trialLeft)}</p>
 <progress class="progress w-full" max={whole} value={session.trialLeft} aria-label="time left on trial"
 ></progress>
-<p class="my-2">The box runs the draft. It goes back by itself when the time is over.</p>
+<p class="my-2">The box runs what is on trial. It goes back by itself when the time is over.</p>
+{#if seat}
+  <div
+    class={['mb-2 rounded p-2', session.isOutOfReach ? 'ground-error' : 'bg-base-200']}
+    data-testid="knock"
+  >
+    {#if seat.running}
+      ✓ <b>{seat.name}</b> is answered at <span class="mono">{seat.running}</span>.
+    {:else}
+      ✕ No answer from the box: <b>{seat.name}</b> ({seat.at.address} at {seat.at.plug}) has no way in.
+      {#each seat.moves as move, n (n)}
+        <button class="btn mt-1 block btn-xs" data-testid="at-desk-{n}" onclick={() => session.atDesk(move)}
+          >At {seat.name}: {move.text}</button
+        >
+      {:else}
+        <p>Nothing at the desk helps: it goes back by itself in {clock(session.trialLeft)}.</p>
+      {/each}
+    {/if}
+  </div>
+{/if}
 {#if proof}
   <ul class="mb-3">
     {#each proof.uplinks as u (u.interface + u.family)}
@@ -34,18 +54,18 @@
   <button
     class="btn btn-primary btn-sm"
     data-testid="stay"
-    disabled={!session.leading}
+    disabled={!session.leading || session.isOutOfReach}
     onclick={() => session.box.trial && end({ do: 'stay', id: session.box.trial.id })}>Stay with it</button
   >
   <button
     class="btn btn-sm"
     data-testid="go-back"
-    disabled={!session.leading}
+    disabled={!session.leading || session.isOutOfReach}
     onclick={() => end({ do: 'go-back' })}>Go back</button
   >
   <button
     class="btn btn-ghost btn-sm"
-    disabled={!session.leading}
+    disabled={!session.leading || session.isOutOfReach}
     onclick={() => session.box.trial && end({ do: 'extend', id: session.box.trial.id, seconds: 60 })}
     >+1 min</button
   >
