@@ -188,6 +188,43 @@ station server: at p2, address 10.61.20.5/24, gateway 10.61.20.1, listens tcp 84
       .and.contain('snat to 198.51.100.18');
   });
 
+  it('plan and review', () => {
+    const seat = `${GOOD.replace('station pc: at p2, address by dhcp', 'station pc: at p2, address by dhcp, seat')}`;
+    const [box, wiring] = [/^(circuit|station|far)/, /^(?!circuit|station|far)/].map((drop, i) =>
+      put(
+        i ? 'wiring.gate' : 'old.gate',
+        seat
+          .split('\n')
+          .filter((l) => !drop.test(l))
+          .join('\n'),
+      ),
+    );
+    const moved = put('moved.gate', readFileSync(box!, 'utf8').replace('10.61.20.1/24', '10.61.30.1/24'));
+    const plan = json(['plan', box!, moved, wiring!]);
+    expect(plan.status).to.equal(0);
+    expect(plan.doc.lockout).to.equal(false);
+    expect(plan.doc.changes).to.deep.equal([
+      {
+        subject: 'interface/desk',
+        kind: 'changed',
+        text: 'desk: address 10.61.30.1/24 (was 10.61.20.1/24)',
+      },
+    ]);
+    const steps = plan.doc.steps as { text: string; seat: string; todo?: string }[];
+    expect(steps.map((s) => s.seat)).to.deep.equal(['kept', 'moved', 'kept']);
+    expect(steps[1]!.todo).to.match(/renew the lease \(it gets 10\.61\.30\.50\/24\)/);
+    const shut = put('shut.gate', readFileSync(box!, 'utf8').replace(' ssh https', ''));
+    const lockout = json(['plan', box!, shut, wiring!]);
+    expect([lockout.status, lockout.doc.lockout]).to.deep.equal([1, true]);
+    expect(run(['plan', box!, shut, wiring!, '--seat', 'nobody']).status).to.equal(2);
+    expect(json(['plan', box!, box!, wiring!]).doc).to.deep.equal({ changes: [], steps: [], lockout: false });
+    expect(run(['review', box!, moved, wiring!]).out).to.match(
+      /## Crossing, with pc at the desk\n\n- \[ \] `1\. desk/,
+    );
+    const odd = put('odd.gate', `${readFileSync(box!, 'utf8')}port p9: label "<b>&"\n`);
+    expect(run(['review', box!, odd, '--html']).out).to.contain('label &quot;&lt;b&gt;&amp;&quot;');
+  });
+
   it('read-handoff, read-box and convert', () => {
     const sheet = json(['read-handoff', 'tests/corpus/sheets/labelled.txt']);
     expect(Object.keys(sheet.doc)).to.deep.equal(['found', 'missing', 'contradictions', 'statement']);

@@ -7,6 +7,7 @@ import type { Outcome } from './outcome';
 import { planFiles } from './plan';
 import { proveFiles } from './prove';
 import { reachOf } from './reach';
+import { review } from './review';
 import { serve } from './serve';
 import { traceFiles } from './trace';
 
@@ -64,6 +65,11 @@ function program(report: (outcome: Outcome, json: boolean) => void): Command {
     .action(
       (running: string, draft: string, wiring: string | undefined, o: { json?: boolean; seat?: string }) =>
         report(planFiles(running, draft, wiring, o.seat), !!o.json),
+    );
+  command('review <old> <new> [wiring]', 'what changes, in sentences to tick off, as Markdown')
+    .option('--html', 'as one page by itself')
+    .action((old: string, fresh: string, wiring: string | undefined, o: { json?: boolean; html?: boolean }) =>
+      report(review(old, fresh, wiring, !!o.html), !!o.json),
     );
   command('read-handoff <file>', 'reads a provider’s sheet')
     .option('--name <name>', 'name of the interface')

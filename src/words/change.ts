@@ -15,14 +15,24 @@ export function changeTexts(change: Change): string[] {
       return [`${name}: the order is now ${change.text}`];
     case 'changed':
       return change.clauses.map((c) =>
-        c.was === ''
-          ? `${name}: ${c.now} (new)`
-          : c.now === ''
-            ? `${name}: no more ${c.was}`
-            : `${name}: ${c.now} (was ${c.was.replace(/^\S+ /, '')})`,
+        c.name === 'name'
+          ? `${name}: its name was ${c.was}`
+          : c.was === ''
+            ? `${name}: ${c.now} (new)`
+            : c.now === ''
+              ? `${name}: no more ${c.was}`
+              : `${name}: ${c.now} (was ${c.was.replace(/^\S+ /, '')})`,
       );
   }
 }
+
+/** What the ranks of changes are called, the most consequent first. */
+export const CHANGE_HEADS: readonly string[] = [
+  'Newly open',
+  'Ways into the box',
+  'What serves or is served changes',
+  'The rest',
+];
 
 /** Why the box refuses. */
 export const REFUSALS: Readonly<Record<Refusal, string>> = {

@@ -15,7 +15,7 @@ export {
   traceText,
 } from './proof';
 export { CONTRADICTION_TEXTS, MISSING_TEXTS, contradictionText, ledgerOf } from './handoff';
-export { REFUSALS, changeTexts } from './change';
+export { CHANGE_HEADS, REFUSALS, changeTexts } from './change';
 export { FATE_WORDS, contactText, deskText, stepLine, todoText } from './plan';
 export { WHY_TEXTS, cellText, changeOfReachText, endText, serviceWords, whyText } from './reach';
 export { wayText } from './way';

@@ -88,7 +88,28 @@ describe('a difference', () => {
           diffSites(siteFrom(text), siteFrom(`# a remark\n\n${printed.replace('\ufeff', '')}`)),
         ).to.deep.equal([]);
       }),
+      { numRuns: Number(process.env.REFORMATTINGS ?? 100) },
     );
+  });
+
+  it('is nothing for another way to write the same', () => {
+    const rows: readonly [string, string][] = [
+      ['gateway .17', 'gateway 198.51.100.17'],
+      ['198.51.100.18/29', '198.51.100.18 mask 255.255.255.248'],
+      ['lends .50-.199', 'lends 10.61.20.50-10.61.20.199'],
+      ['answers ping dns ssh https', 'note "desk", answers ping dns ssh https'],
+    ];
+    for (const [was, now] of rows) expect(told(good([was, now])), now).to.deep.equal([]);
+  });
+
+  it('knows a statement again that others were put before, that moved, or that has another name', () => {
+    const two = 'passage office > world: drop tcp 25\n';
+    expect(told(good(['passage office', `${two}passage office`]))).to.deep.equal([`new: ${two.trim()}`]);
+    const both = `${GOOD}${two}`;
+    expect(told(good(['passage office', `${two}passage office`]), both))
+      .to.have.length(1)
+      .and.match(/the order is now/);
+    expect(told(good(['interface desk:', 'interface studio:']))).to.deep.equal(['studio: its name was desk']);
   });
 });
 

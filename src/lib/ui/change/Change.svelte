@@ -1,6 +1,6 @@
 <script lang="ts">
   import { TRIAL_SECONDS } from '#core/change';
-  import { REFUSALS, changeTexts, findingText } from '#words';
+  import { CHANGE_HEADS, REFUSALS, changeTexts, findingText } from '#words';
   import { useSession } from '../../session/index';
   import type { PlanStepView } from '../../session/index';
   import Crossing from './Crossing.svelte';
@@ -27,12 +27,6 @@
   }
   const seat = $derived(session.derived?.seat);
   const when = (at: number) => new Date(at).toLocaleString();
-  const heads: Record<number, string> = {
-    0: 'Newly open',
-    1: 'Ways into the box',
-    2: 'What serves or is served changes',
-    3: 'The rest',
-  };
 </script>
 
 <div class="mx-auto grid max-w-[1200px] grid-cols-[1fr_1fr] gap-4 p-4" data-testid="change">
@@ -44,12 +38,12 @@
     {#if session.onTrial.length}<h2 class="mt-4 h2">
         On trial: what the box runs, against what it ran before
       </h2>{/if}
-    {#each [0, 1, 2, 3] as rank (rank)}
+    {#each CHANGE_HEADS.keys() as rank (rank)}
       {@const list = (session.onTrial.length ? session.onTrial : session.changes).filter(
         (c) => c.rank === rank,
       )}
       {#if list.length}
-        <h3 class="mt-3 mb-1 font-semibold">{heads[rank]}</h3>
+        <h3 class="mt-3 mb-1 font-semibold">{CHANGE_HEADS[rank]}</h3>
         <ul class="panel divide-y divide-base-300">
           {#each list as c, n (n)}
             <li class="px-3 py-1.5">
@@ -70,7 +64,7 @@
   </section>
   <div class="space-y-4">
     <Crossing {tryIt} stopped={open.length > 0 || broken} />
-    {#if seat && !session.changes.length}
+    {#if seat && !session.changes.length && !session.box.trial}
       <p class="panel p-3" data-testid="seat-line">
         <b>{seat.supposed ? '~ ' : ''}{seat.name}</b>
         {seat.running ? 'comes in by' : 'has no way into the box'}

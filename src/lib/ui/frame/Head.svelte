@@ -36,7 +36,7 @@
           : 'running is not saved to start-up',
   );
   const seat = $derived(session.derived?.seat);
-  const lost = $derived(!!seat?.running && !seat.draft);
+  const lost = $derived(session.isOutOfReach || (!!seat?.running && !seat.draft));
   const seatTitle = $derived(
     seat
       ? `The seat${seat.supposed ? ', supposed' : ''}: now in by ${seat.running ?? 'nothing'}; with the draft by ${seat.draft ?? 'nothing'}`
@@ -180,7 +180,7 @@
     >
       <span aria-hidden="true">{lost ? '✕' : '⌂'}</span>
       {seat.supposed ? '~' : ''}{seat.name}
-      {lost ? 'cut off' : !seat.running ? 'has no way in' : ''}
+      {session.isOutOfReach ? 'gets no answer' : lost ? 'cut off' : !seat.running ? 'has no way in' : ''}
     </button>
   {/if}
   <nav class="flex gap-1" aria-label="views">

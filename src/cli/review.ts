@@ -1,0 +1,75 @@
+/** `review`: what changes between two files, for somebody who says yes or no: as Markdown, or as one page by itself. */
+import { diffSites, planCrossing } from '#core/change';
+import { WIRING_KINDS } from '#core/notation';
+import { Reach, ReachMemory, ReachTable, compareReach } from '#core/reach';
+import { buildSite } from '#core/site';
+import { CHANGE_HEADS, FATE_WORDS, changeOfReachText, changeTexts, stepLine, todoText } from '#words';
+import { readSound } from './input';
+import type { Outcome } from './outcome';
+
+interface Section {
+  readonly head: string;
+  readonly lines: readonly string[];
+}
+
+export function review(old: string, fresh: string, wiring: string | undefined, html: boolean): Outcome {
+  const around = wiring === undefined ? [] : readSound([wiring]);
+  const before = buildSite([...readSound([old]), ...around]);
+  const after = buildSite([...readSound([fresh]), ...around]);
+  const changes = diffSites(before, after, (s) => !WIRING_KINDS.has(s.kind));
+  const memory = new ReachMemory();
+  const [was, is] = [before, after].map((site) => new ReachTable(Reach.of(site), memory));
+  const plan = planCrossing(before, after);
+  const sections: Section[] = [
+    ...CHANGE_HEADS.map((head, rank) => ({
+      head,
+      lines: changes.filter((c) => c.rank === rank).flatMap(changeTexts),
+    })),
+    { head: 'Who reaches what', lines: compareReach(was!, is!).map(changeOfReachText) },
+    {
+      head: `Crossing${plan.seat ? `, with ${plan.seat.name} at the desk` : ''}`,
+      lines: plan.steps.map((step, i) => {
+        const todo = todoText(step, plan);
+        const seat = plan.seat?.before ? ` (${plan.seat.name} ${FATE_WORDS[step.fate]})` : '';
+        return `${i + 1}. ${stepLine(step, plan)}${seat}${todo === undefined ? '' : ` ${todo}`}`;
+      }),
+    },
+  ].filter((s) => s.lines.length > 0);
+  const title = `${old} to ${fresh}`;
+  const json = { changes: sections, lockout: plan.lockout };
+  return {
+    json,
+    text: html ? page(title, sections) : markdown(title, sections),
+    status: plan.lockout ? 1 : 0,
+  };
+}
+
+const markdown = (title: string, sections: readonly Section[]): string =>
+  [
+    `# ${title}`,
+    ...(sections.length ? [] : ['', 'Nothing changes.']),
+    ...sections.flatMap((s) => ['', `## ${s.head}`, '', ...s.lines.map((l) => `- [ ] \`${l}\``)]),
+    '',
+  ].join('\n');
+
+const ENTITIES: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
+const safe = (text: string): string => text.replace(/[&<>"]/g, (c) => ENTITIES[c]!);
+
+/** One page that needs nothing else, with a box to tick beside each sentence. */
+const page = (title: string, sections: readonly Section[]): string =>
+  [
+    '<!doctype html>',
+    '<html lang="en"><head><meta charset="utf-8">',
+    `<title>${safe(title)}</title>`,
+    '<style>body{font:16px/1.5 system-ui,sans-serif;max-width:60rem;margin:2rem auto;padding:0 1rem;color:#222;background:#fff}li{list-style:none;margin:.3rem 0}ul{padding:0}label{display:flex;gap:.6rem}code{font-size:.95em;overflow-wrap:anywhere}</style>',
+    `</head><body><h1>${safe(title)}</h1>`,
+    ...(sections.length ? [] : ['<p>Nothing changes.</p>']),
+    ...sections.map(
+      (s) =>
+        `<h2>${safe(s.head)}</h2><ul>${s.lines
+          .map((l) => `<li><label><input type="checkbox"><code>${safe(l)}</code></label></li>`)
+          .join('')}</ul>`,
+    ),
+    '</body></html>',
+    '',
+  ].join('\n');
