@@ -210,7 +210,7 @@ station server: at p2, address 10.61.20.5/24, gateway 10.61.20.1, listens tcp 84
         text: 'desk: address 10.61.30.1/24 (was 10.61.20.1/24)',
       },
     ]);
-    const steps = plan.doc.steps as { text: string; seat: string; todo?: string }[];
+    const steps = plan.doc.steps as unknown as { text: string; seat: string; todo?: string }[];
     expect(steps.map((s) => s.seat)).to.deep.equal(['kept', 'moved', 'kept']);
     expect(steps[1]!.todo).to.match(/renew the lease \(it gets 10\.61\.30\.50\/24\)/);
     const shut = put('shut.gate', readFileSync(box!, 'utf8').replace(' ssh https', ''));

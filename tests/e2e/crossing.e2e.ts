@@ -76,6 +76,26 @@ describe('the crossing', () => {
     await page.sees('knock', /laptop is answered at https:\/\/10\.61\.97\.1/);
     await page.click('stay');
     await page.sees('seat-line', /laptop comes in by https:\/\/10\.61\.97\.1/);
+    await page.click('history-0');
+    await page.sees('history-0', /console: address 10\.61\.97\.1\/26 \(was 10\.61\.98\.1\/26\)/);
+  });
+
+  it('warns before a reboot that would lose what is not saved, and starts what was', async () => {
+    await page.click('reboot');
+    await page.sees('change', /What the box runs is not saved/);
+    await page.click('save');
+    await page.sees('box-state', /agree/);
+    await say('console answers ping https');
+    await page.click('view-change');
+    await overrule();
+    await page.click('try');
+    await page.sees('knock', /laptop is answered/);
+    // The power goes in the middle of a trial: what was saved starts.
+    await page.click('reboot');
+    await page.click('reboot-anyway');
+    await page.sees('box-state', /draft differs in 1/);
+    await page.control('z');
+    await page.sees('box-state', /agree/);
   });
 
   it('says when nothing at the desk would help, and the box goes back by itself', async () => {

@@ -5,5 +5,5 @@ export { planCrossing } from './plan';
 export type { Beside, Plan, PlanOptions, PlanStep, SeatFate } from './plan';
 export { SeatWorld, boxText, contactsOf } from './seat';
 export type { Contact, DeskMove, Seat } from './seat';
-export { TRIAL_SECONDS, factoryBox, sameFiles, stepBox } from './trial';
+export { TRIAL_SECONDS, factoryBox, sameFiles, secondsFor, stepBox } from './trial';
 export type { BoxEvent, BoxFile, BoxState, Files, HistoryEntry, Refusal, Trial } from './trial';

@@ -16,6 +16,8 @@ export interface HistoryEntry {
   readonly at: number;
   readonly note: string;
   readonly files: Files;
+  /** What ran until then. */
+  readonly before?: Files;
 }
 
 export interface Trial {
@@ -67,6 +69,13 @@ export type Refusal =
 
 /** Shortest and longest trial, seconds. */
 export const TRIAL_SECONDS = { least: 5, most: 3600, usual: 120 } as const;
+/**
+ * How long a trial should last for what has to be done at a desk meanwhile, in seconds: a cable and an address by hand
+ * take their time.
+ */
+export const secondsFor = (toDo: number): number =>
+  Math.min(TRIAL_SECONDS.most, TRIAL_SECONDS.usual + 180 * toDo);
+
 /** Entries that history keeps. */
 const KEPT = 100;
 
@@ -107,7 +116,7 @@ export function stepBox(
       const { trial } = due;
       if (!trial) return { state: due, refused: 'no-trial' };
       if (trial.id !== event.id) return { state: due, refused: 'other-trial' };
-      const entry: HistoryEntry = { at: now, note: trial.note, files: due.running };
+      const entry: HistoryEntry = { at: now, note: trial.note, files: due.running, before: trial.before };
       return { state: { ...due, trial: undefined, history: [entry, ...due.history].slice(0, KEPT) } };
     }
     case 'extend': {

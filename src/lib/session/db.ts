@@ -13,7 +13,12 @@ const StepSchema = v.object({
   forward: v.array(v.object({ file: v.string(), edits: v.array(EditSchema) })),
   back: v.array(v.object({ file: v.string(), edits: v.array(EditSchema) })),
 });
-const HistorySchema = v.object({ at: v.number(), note: v.string(), files: FilesSchema });
+const HistorySchema = v.object({
+  at: v.number(),
+  note: v.string(),
+  files: FilesSchema,
+  before: v.optional(FilesSchema),
+});
 const BoxSchema = v.object({
   running: FilesSchema,
   startup: FilesSchema,

@@ -117,16 +117,14 @@ export class Session {
   /** What the box runs, with the world as it is plugged now. */
   readonly runningFiles: Files = $derived(this.withWorld(this.box.running));
   readonly runningSite: Site = $derived(buildSite(this.runningFiles.map((f) => parsed(f.text, f.name))));
-  readonly changes: readonly Change[] = $derived(
-    diffSites(this.runningSite, this.site, (s: Statement) => !WIRING_KINDS.has(s.kind)),
-  );
+  readonly changes: readonly Change[] = $derived(diffSites(this.runningSite, this.site, isOfBox));
   /** While a trial runs: what it changed. */
   readonly onTrial: readonly Change[] = $derived(
     this.box.trial
       ? diffSites(
           buildSite(this.withWorld(this.box.trial.before).map((f) => parsed(f.text, f.name))),
           this.runningSite,
-          (s: Statement) => !WIRING_KINDS.has(s.kind),
+          isOfBox,
         )
       : [],
   );
@@ -603,6 +601,14 @@ export class Session {
     return desk && { plug: desk.plug, address: desk.address, gateway: desk.gateway };
   }
 
+  /** What an entry of the history changed, against what ran before it. */
+  historyChanges(index: number): readonly Change[] {
+    const [is, was] = [this.box.history[index], this.box.history[index + 1]];
+    if (!is) return [];
+    const site = (files: Files) => buildSite(files.map((f) => parsed(f.text, f.name)));
+    return diffSites(site(is.before ?? was?.files ?? is.files), site(is.files), isOfBox);
+  }
+
   private tick(): void {
     this.now = Date.now();
     if (this.leading && this.box.trial && this.now >= this.box.trial.until) {
@@ -656,6 +662,8 @@ export class Session {
     return out;
   }
 }
+
+const isOfBox = (s: Statement): boolean => !WIRING_KINDS.has(s.kind);
 
 /** A list without an item that it holds, or with one that it lacks. */
 const toggled = (list: readonly string[], item: string): readonly string[] =>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { TRIAL_SECONDS } from '#core/change';
+  import { TRIAL_SECONDS, secondsFor } from '#core/change';
   import { CHANGE_HEADS, REFUSALS, changeTexts, findingText } from '#words';
   import { useSession } from '../../session/index';
   import type { PlanStepView } from '../../session/index';
@@ -7,7 +7,10 @@
   import Trial from './Trial.svelte';
   const session = useSession();
   let seconds = $state<number>(TRIAL_SECONDS.usual);
+  /** Whether somebody chose the time: then no plan does. */
+  let timed = $state(false);
   let note = $state('');
+  let rebooting = $state(false);
   let refused = $state('');
   let overruled = $state<readonly string[]>([]);
   const blocking = $derived(session.findings.filter((f) => f.severity === 'error'));
@@ -21,6 +24,7 @@
         : session.tryDraft(seconds, note.trim());
     refused = no ? REFUSALS[no] : '';
     if (!no) {
+      timed = false;
       note = '';
       overruled = [];
     }
@@ -63,7 +67,13 @@
     {/each}
   </section>
   <div class="space-y-4">
-    <Crossing {tryIt} stopped={open.length > 0 || broken} />
+    <Crossing
+      {tryIt}
+      stopped={open.length > 0 || broken}
+      planned={(toDo) => {
+        if (!timed) seconds = secondsFor(toDo);
+      }}
+    />
     {#if seat && !session.changes.length && !session.box.trial}
       <p class="panel p-3" data-testid="seat-line">
         <b>{seat.supposed ? '~ ' : ''}{seat.name}</b>
@@ -119,6 +129,7 @@
               min={TRIAL_SECONDS.least}
               max={TRIAL_SECONDS.most}
               bind:value={seconds}
+              oninput={() => (timed = true)}
               data-testid="trial-seconds"
             /></label
           >
@@ -150,19 +161,50 @@
         class="btn btn-sm"
         data-testid="save"
         disabled={session.saved || !!session.box.trial || !session.leading}
-        onclick={() => session.tell({ do: 'save' })}>Save to start-up</button
+        onclick={() => {
+          rebooting = false;
+          session.tell({ do: 'save' });
+        }}>Save to start-up</button
       >
-      <button class="btn btn-sm" disabled={!session.leading} onclick={() => session.tell({ do: 'reboot' })}
-        >Reboot the bench box</button
-      >
+      {#if rebooting}
+        <p class="ground-error mt-2 rounded p-2" role="alert">
+          ■ What the box runs is not saved. A reboot starts what was saved before.
+          <button
+            class="btn ms-2 btn-xs"
+            data-testid="reboot-anyway"
+            onclick={() => {
+              rebooting = false;
+              session.tell({ do: 'reboot' });
+            }}>Reboot all the same</button
+          >
+          <button class="btn btn-ghost btn-xs" onclick={() => (rebooting = false)}>Leave it</button>
+        </p>
+      {:else}
+        <button
+          class="btn btn-sm"
+          data-testid="reboot"
+          disabled={!session.leading}
+          onclick={() => {
+            if (session.saved && !session.box.trial) session.tell({ do: 'reboot' });
+            else rebooting = true;
+          }}>Reboot the bench box</button
+        >
+      {/if}
     </section>
     <section class="panel p-3" aria-label="history">
       <h2 class="mb-2 h2">History</h2>
       {#if !session.box.history.length}<p class="quiet">Nothing has stayed yet.</p>{/if}
       <ul class="space-y-1">
-        {#each session.box.history as h (h.at)}
+        {#each session.box.history as h, i (h.at)}
           <li class="flex items-baseline gap-2">
-            <span>{when(h.at)}</span><span class="quiet">{h.note}</span>
+            <details class="min-w-0 flex-1" data-testid="history-{i}">
+              <summary>{when(h.at)} <span class="quiet">{h.note}</span></summary>
+              {#each session.historyChanges(i).flatMap(changeTexts) as line, n (n)}
+                <p class="mono text-[12.5px] break-words">{line}</p>
+              {:else}
+                <p class="quiet">Nothing that means anything to the box.</p>
+              {/each}
+            </details>
             <button
               class="btn ms-auto btn-xs"
               onclick={() => {

@@ -3,7 +3,16 @@
   import { useSession } from '../../session/index';
   import type { PlanStepView, PlanView } from '../../session/index';
   // The way from what runs to the draft, with the seat's line beside each step.
-  let { tryIt, stopped }: { tryIt: (step: PlanStepView) => void; stopped: boolean } = $props();
+  let {
+    tryIt,
+    stopped,
+    planned,
+  }: {
+    tryIt: (step: PlanStepView) => void;
+    stopped: boolean;
+    /** Told of every new plan: how often somebody has to do something at the desk. */
+    planned: (toDo: number) => void;
+  } = $props();
   const session = useSession();
   const WAIT = 400;
   let plan = $state.raw<PlanView>();
@@ -22,6 +31,7 @@
       const found = await session.plan();
       if (mine !== asked) return;
       plan = found;
+      planned(found?.steps.filter((s) => s.todo !== undefined).length ?? 0);
       looking = false;
     }, WAIT);
     return () => clearTimeout(timer);
