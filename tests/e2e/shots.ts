@@ -57,6 +57,13 @@ try {
   await calm();
   await to('change');
   await page.click('go-back');
+  await page.press('/');
+  await page.fill('say', 'console address 10.61.98.1/26');
+  await page.press(Key.ENTER);
+  await page.sees('crossing', /At laptop: set/);
+  await calm();
+  await to('crossing');
+  await page.control('z');
   await page.click('view-text');
   await page.driver.sleep(1500);
   await calm();
