@@ -1,7 +1,10 @@
 /** `plan`: what changes from one box file to another, in which order, and what it does to the seat. */
 import { planCrossing } from '#core/change';
 import type { Plan } from '#core/change';
+import { WIRING_KINDS, parseDocument, printStatement } from '#core/notation';
+import type { Document } from '#core/notation';
 import { buildSite } from '#core/site';
+import type { Site } from '#core/site';
 import { FATE_WORDS, changeTexts, contactText, stepLine, todoText } from '#words';
 import { Unusable, readSound } from './input';
 import type { Outcome } from './outcome';
@@ -12,11 +15,10 @@ export function planFiles(
   wiring: string | undefined,
   seat?: string,
 ): Outcome {
-  const around = wiring === undefined ? [] : readSound([wiring]);
-  const [before, after] = [running, draft].map((file) => buildSite([...readSound([file]), ...around]));
-  if (seat !== undefined && !before!.stations.some((s) => s.name === seat))
+  const [before, after] = bothEnds(running, draft, wiring);
+  if (seat !== undefined && !before.stations.some((s) => s.name === seat))
     throw new Unusable(`no station is called ${seat}`);
-  const plan = planCrossing(before!, after!, { seat });
+  const plan = planCrossing(before, after, { seat });
   const steps = plan.steps.map((step) => {
     const todo = todoText(step, plan);
     return { text: stepLine(step, plan), seat: step.fate, ...(todo === undefined ? {} : { todo }) };
@@ -34,6 +36,25 @@ export function planFiles(
   };
   return { json, text: `${linesOf(plan, steps).join('\n')}\n`, status: plan.lockout ? 1 : 0 };
 }
+
+/** Both sites, with one wiring: the third file's, else whichever of the two has one. */
+export function bothEnds(running: string, draft: string, wiring: string | undefined): [Site, Site] {
+  const around = wiring === undefined ? [] : readSound([wiring]);
+  const [old, fresh] = [readSound([running]), readSound([draft])];
+  const after = buildSite([...fresh, ...around]);
+  const before = buildSite([...old, ...around]);
+  if (before.wired || !after.wired) return [before, after];
+  return [buildSite([...old, wiringOf(after)]), after];
+}
+
+const wiringOf = (site: Site): Document =>
+  parseDocument(
+    site.statements
+      .filter((s) => WIRING_KINDS.has(s.kind))
+      .map((s) => `${printStatement(s)}\n`)
+      .join(''),
+    'wiring',
+  );
 
 function linesOf(
   plan: Plan,

@@ -2,9 +2,8 @@
 import { diffSites, planCrossing } from '#core/change';
 import { WIRING_KINDS } from '#core/notation';
 import { Reach, ReachMemory, ReachTable, compareReach } from '#core/reach';
-import { buildSite } from '#core/site';
 import { CHANGE_HEADS, FATE_WORDS, changeOfReachText, changeTexts, stepLine, todoText } from '#words';
-import { readSound } from './input';
+import { bothEnds } from './plan';
 import type { Outcome } from './outcome';
 
 interface Section {
@@ -13,9 +12,7 @@ interface Section {
 }
 
 export function review(old: string, fresh: string, wiring: string | undefined, html: boolean): Outcome {
-  const around = wiring === undefined ? [] : readSound([wiring]);
-  const before = buildSite([...readSound([old]), ...around]);
-  const after = buildSite([...readSound([fresh]), ...around]);
+  const [before, after] = bothEnds(old, fresh, wiring);
   const changes = diffSites(before, after, (s) => !WIRING_KINDS.has(s.kind));
   const memory = new ReachMemory();
   const [was, is] = [before, after].map((site) => new ReachTable(Reach.of(site), memory));

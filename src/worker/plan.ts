@@ -1,7 +1,7 @@
 /** The seat and the crossing as the views show them: plain data, sentences already made. */
 import { formatIp, formatPrefix, isIpv4, parseIp, parsePrefix } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
-import { SeatWorld, boxText, planCrossing } from '#core/change';
+import { SeatWorld, planCrossing } from '#core/change';
 import type { DeskMove, Seat } from '#core/change';
 import type { Site } from '#core/site';
 import { contactText, deskText, stepLine, todoText } from '#words';
@@ -13,7 +13,7 @@ export function seatView(running: Site, draft: Site, desk?: DeskState): SeatView
   if (!world) return undefined;
   const at = (desk && readDesk(desk)) ?? world.start;
   const way = (site: Site) => {
-    const [first] = world.contacts(boxText(site), at);
+    const [first] = world.contacts(site, at);
     return first && contactText(first);
   };
   const now = way(running);
@@ -23,7 +23,7 @@ export function seatView(running: Site, draft: Site, desk?: DeskState): SeatView
     running: now,
     draft: running === draft ? now : way(draft),
     at: deskState(at),
-    moves: now === undefined ? world.desk(boxText(running), at).map(moveView) : [],
+    moves: now === undefined ? world.desk(running, at).map(moveView) : [],
   };
 }
 

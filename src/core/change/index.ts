@@ -3,7 +3,7 @@ export { diffSites } from './diff';
 export type { Change } from './diff';
 export { planCrossing } from './plan';
 export type { Beside, Plan, PlanOptions, PlanStep, SeatFate } from './plan';
-export { SeatWorld, boxText, contactsOf } from './seat';
+export { SeatWorld, contactsOf } from './seat';
 export type { Contact, DeskMove, Seat } from './seat';
 export { TRIAL_SECONDS, factoryBox, sameFiles, secondsFor, stepBox } from './trial';
 export type { BoxEvent, BoxFile, BoxState, Files, HistoryEntry, Refusal, Trial } from './trial';

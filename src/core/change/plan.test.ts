@@ -172,6 +172,15 @@ describe('the crossing plan', () => {
       expect(faults(plan, running)).to.deep.equal([]);
     });
 
+  it('supposes a desk where nobody is said to sit, and says so', () => {
+    const without = (text: string) => siteOf(text, WIRING.replace(/station laptop.*\n/, ''));
+    const plan = planCrossing(without(RUNNING), without(RUNNING.replace(' ssh https', '')));
+    expect(plan.seat).to.deep.include({ name: 'console-desk', supposed: true });
+    expect(plan.lockout).to.equal(true);
+    const nobody = planCrossing(without(RUNNING.replace(' ssh https', '')), without(RUNNING));
+    expect([nobody.seat, nobody.lockout]).to.deep.equal([undefined, false]);
+  });
+
   it('ends at the draft, each step at a configuration of its own', () => {
     const running = siteOf(RUNNING, WIRING);
     const after = `${RUNNING.replace('ssh https', 'https').replace('.50-.199', '.60-.99')}zone guests:\n`;

@@ -97,29 +97,35 @@ export class SeatWorld {
     });
   }
 
-  /** The site of a box's text with the seat as it is and nobody else. */
-  site(box: string, seat: Seat | 'leased', plug = this.plug): Site {
+  /** The site of a box, by its text or as it stands in another, with the seat as it is and nobody else. */
+  site(box: string | Site, seat: Seat | 'leased', plug = this.plug): Site {
     const how =
       seat === 'leased'
         ? `at ${plug}, address by dhcp`
         : `at ${seat.plug}, address ${formatPrefix(seat.address)}${seat.gateway === undefined ? '' : `, gateway ${formatIp(seat.gateway)}`}`;
     const wiring = `${this.around}\nstation ${this.name}: ${how}${this.also}, seat\n`;
-    return buildSite([this.read(box), parseDocument(wiring, 'seat')]);
+    return buildSite([...this.read(box), parseDocument(wiring, 'seat')]);
   }
 
   private last?: Document;
-  private read(box: string): Document {
+  private read(box: string | Site): readonly Document[] {
+    if (typeof box !== 'string') {
+      // Documents that are the box's alone need not be read again.
+      const own = box.documents.filter((d) => d.statements.some((s) => !WIRING_KINDS.has(s.kind)));
+      const mixed = own.some((d) => d.statements.some((s) => WIRING_KINDS.has(s.kind)));
+      return mixed ? this.read(boxText(box)) : own;
+    }
     if (this.last?.text !== box) this.last = parseDocument(box, 'box');
-    return this.last;
+    return [this.last];
   }
 
   /** The ways into the box that the seat has, the likeliest first. */
-  contacts(box: string, seat: Seat): Contact[] {
+  contacts(box: string | Site, seat: Seat): Contact[] {
     return contactsOf(this.site(box, seat), this.name);
   }
 
   /** What the box lends the PC when it asks for an address where it is plugged, or at another plug. */
-  private lease(box: string, plug = this.plug): Seat | undefined {
+  private lease(box: string | Site, plug = this.plug): Seat | undefined {
     const site = this.site(box, 'leased', plug);
     const { prospects, wiring } = Reach.of(site).ground;
     const address = prospects.stations.get(this.name);
@@ -131,7 +137,7 @@ export class SeatWorld {
   }
 
   /** Everything the desk can do so that a box lets its PC in, the least trouble first. */
-  desk(box: string, now: Seat): DeskMove[] {
+  desk(box: string | Site, now: Seat): DeskMove[] {
     const out: DeskMove[] = [];
     const offer = (move: DeskMove | undefined) => {
       if (!move || seatKey(move.seat) === seatKey(now)) return;
@@ -208,7 +214,11 @@ function freeIn(net: Prefix<Ipv4>, was: Prefix<Ipv4>, iface: Interface): Prefix<
 /** The ways into the box that a station has. */
 export function contactsOf(site: Site, station: string): Contact[] {
   const reach = Reach.of(site);
-  const place = reach.places({ type: 'name', kind: 'station', name: station, at: AT }, 4)[0];
+  const host = reach.ground.wiring.stations.find((s) => s.name === station);
+  const at = host && interfaceAt(site, host.landing);
+  const who = at && ({ type: 'name', kind: 'interface', name: at.name, at: AT } as const);
+  // Supposed stations are there, though nothing can name them.
+  const place = who && reach.places(who, 4).find((p) => p.station?.name === station);
   if (!place) return [];
   const own = reach.follower.ownOf(place.at.table, 4);
   const out: Contact[] = [];
