@@ -87,6 +87,17 @@ export class ServiceSet {
     return this.same(out);
   }
 
+  /** Whether both hold some service. */
+  meets(other: ServiceSet): boolean {
+    const [a, b] = [this.pairs, other.pairs];
+    for (let i = 0, j = 0; i < a.length && j < b.length;) {
+      if (a[i]! <= b[j + 1]! && b[j]! <= a[i + 1]!) return true;
+      if (a[i + 1]! < b[j + 1]!) i += 2;
+      else j += 2;
+    }
+    return false;
+  }
+
   /** This set without another's services; itself where they share none. */
   minus(other: ServiceSet): ServiceSet {
     const out: number[] = [];

@@ -96,6 +96,8 @@ interface Entry {
 /** What the doors at one address take, and what of the flows to it they leave. */
 interface AtDoors {
   readonly taken: readonly Outcome[];
+  /** The services of what they take. */
+  readonly services: ServiceSet;
   readonly left: Region;
 }
 
@@ -298,7 +300,8 @@ export class Follower {
     for (const address of addresses) {
       if (!flows.destinations.has(address)) continue;
       const doors = this.atDoors(outcome.arrival, address);
-      if (!doors) continue;
+      // Most statements speak of other services than the door's.
+      if (!doors?.services.meets(flows.services)) continue;
       taken.push(address);
       left.push(...within(doors.left, flows));
     }
@@ -393,7 +396,8 @@ export class Follower {
         ? []
         : [{ sources, destinations: IpSet.ofAddresses([address]), services: ServiceSet.all }];
       for (const door of doors) left = this.throughDoor(arrival, door, left, family, taken);
-      return { taken, left };
+      const services = taken.reduce((set, o) => set.union(o.flows.services), ServiceSet.empty);
+      return { taken, left, services };
     });
     return made.taken.length ? made : undefined;
   }

@@ -11,7 +11,7 @@ import { Delivery, splitByNet } from './delivery';
 import type { Source } from './delivery';
 import { Follower } from './follow';
 import type { Outcome } from './follow';
-import { placesOf } from './places';
+import { placesAt, placesOf } from './places';
 import type { Ground, Place } from './places';
 import type { Who } from '#core/notation';
 
@@ -60,6 +60,12 @@ export class Reach {
   /** What a name stands for, each place in one network. */
   places(who: Who, family: Family): Place[] {
     return placesOf(this.ground, who, family).flatMap((p) => splitByNet(p, this.delivery.netsOf(p.at)));
+  }
+
+  /** The places behind an interface that is not off. */
+  placesAt(iface: Interface, family: Family): Place[] {
+    const nets = this.delivery.netsOf(iface);
+    return placesAt(this.ground, iface, family).flatMap((p) => splitByNet(p, nets));
   }
 
   /** The flows that get from one place to another, doors left out. */

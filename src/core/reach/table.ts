@@ -70,12 +70,15 @@ interface Side {
 const AT = { start: 0, end: 0, line: 1, column: 1 };
 
 /** How much of what becomes of arriving flows matters to a goal; see `Content`. */
-type Kind = 'core' | 'leaving' | 'whole' | 'box';
+const KINDS = ['core', 'leaving', 'whole', 'box'] as const;
+type Kind = (typeof KINDS)[number];
 
 interface Columns {
   readonly goals: readonly Side[];
   readonly ids: readonly number[];
   readonly kinds: readonly Kind[];
+  /** Names ids and kinds together. */
+  readonly key: number;
 }
 
 /** The cells of one source, with the keys they were reckoned by. */
@@ -180,6 +183,7 @@ export class ReachTable {
       goals,
       ids: goals.map((goal) => this.goalOf(goal)),
       kinds: goals.map((goal) => this.kindOf(goal)),
+      key: this.memory.id(goals.map((goal) => `${this.goalOf(goal)} ${this.kindOf(goal)}`).join()),
     };
     for (const from of this.sources) {
       const row = this.row(this.sideOf(from), columns);
@@ -188,7 +192,7 @@ export class ReachTable {
   }
 
   /** All cells of one source; those of the last row of that name whose keys are the same stay. */
-  private row(from: Side, { goals, ids, kinds }: Columns): readonly Cell[] {
+  private row(from: Side, { goals, ids, kinds, key }: Columns): readonly Cell[] {
     const askers = {
       core: this.askerOf(from, 'core'),
       leaving: this.askerOf(from, 'leaving'),
@@ -196,20 +200,17 @@ export class ReachTable {
       box: this.memory.id(from.atoms.map((a) => `${this.goalId(a)} ${this.boxId(a)}`).join()),
     };
     const last = this.memory.rows.get(from.key);
+    const stays = (kind: Kind) => last?.askers[kind] === askers[kind];
+    if (last?.key === key && KINDS.every(stays)) return last.cells;
     const moved =
       last && last.ids.length !== ids.length ? new Map(last.ids.map((id, i) => [id, i])) : undefined;
     const cells = goals.map((goal, i) => {
       const [id, kind] = [ids[i]!, kinds[i]!];
       const at = moved ? moved.get(id) : i;
-      const same =
-        last &&
-        at !== undefined &&
-        last.ids[at] === id &&
-        last.kinds[at] === kind &&
-        last.askers[kind] === askers[kind];
+      const same = last && at !== undefined && last.ids[at] === id && last.kinds[at] === kind && stays(kind);
       return same ? last.cells[at]! : this.between(from, goal);
     });
-    this.memory.rows.set(from.key, { askers, ids, kinds, cells });
+    this.memory.rows.set(from.key, { askers, ids, kinds, key, cells });
     return cells;
   }
 
@@ -349,8 +350,13 @@ export class ReachTable {
 
   private groups(atom: Atom, family: Family): readonly (readonly Place[])[] {
     return memo(this.groupsBy[family], atom, () =>
-      atom.who ? groupsOf(this.merged(this.reach.places(atom.who, family), family)) : [],
+      groupsOf(this.merged(this.placesOf(atom, family), family)),
     );
+  }
+
+  private placesOf(atom: Atom, family: Family): readonly Place[] {
+    if (atom.at) return this.reach.placesAt(atom.at, family);
+    return atom.who ? this.reach.places(atom.who, family) : [];
   }
 
   /** Places on one segment that send alike are one: what passes to a host of it passes to every host. */
