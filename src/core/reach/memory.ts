@@ -1,6 +1,6 @@
 /** What was reckoned of the reach of earlier texts, to be found again by what it was made from. */
 import { Recent } from '#core/base';
-import type { Part, Row } from './table';
+import type { AtomRow, Cell, Part, Row } from './table';
 
 /**
  * Nothing in it depends on whose text it came from: parts are kept under keys that say all they were made from, so any
@@ -10,10 +10,11 @@ export class ReachMemory {
   readonly parts = new Recent<Part>(100_000);
   /** Those of whole rows, by what arrives and by its goal. */
   readonly whole = new Recent<Part>(100_000);
-  /** The last row of every source, by its name. */
+  /** The last row of every atom and of every source, by its name. */
+  readonly atomRows = new Map<string, AtomRow>();
   readonly rows = new Map<string, Row>();
-  /** What pairs of ends were joined to. */
-  readonly joints = new Recent<Part>(100_000);
+  /** What pairs of ends were last joined from, by their names. */
+  readonly joints = new Map<string, { readonly parts: readonly Part[]; readonly cell: Cell }>();
   private readonly numbers = new Recent<number>(100_000);
   private next = 1;
 

@@ -52,6 +52,7 @@ const NOTHING: Cell = {
 
 /** A part of an end: one interface or the internet, or what is one by itself. One object each in a table. */
 interface Atom {
+  readonly key: string;
   readonly who?: Who;
   /** For an interface. */
   readonly at?: Interface;
@@ -73,18 +74,30 @@ const AT = { start: 0, end: 0, line: 1, column: 1 };
 const KINDS = ['core', 'leaving', 'whole', 'box'] as const;
 type Kind = (typeof KINDS)[number];
 
+/** The columns of the table: every atom that something goes to, and which of them make up each destination. */
 interface Columns {
-  readonly goals: readonly Side[];
+  readonly atoms: readonly Atom[];
   readonly ids: readonly number[];
   readonly kinds: readonly Kind[];
-  /** Names ids and kinds together. */
+  /** Names the atoms in their order. */
   readonly key: number;
+  /** For each destination the places of its atoms. */
+  readonly members: readonly (readonly number[])[];
+  /** Names the destinations with their members. */
+  readonly shape: number;
 }
 
-/** The cells of one source, with the keys they were reckoned by. */
-export interface Row extends Omit<Columns, 'goals'> {
+/** What passes from one atom to every other, with the keys it was reckoned by. */
+export interface AtomRow extends Pick<Columns, 'ids' | 'kinds' | 'key'> {
   readonly askers: Readonly<Record<Kind, number>>;
-  readonly cells: readonly Cell[];
+  readonly parts: readonly Part[];
+}
+
+/** The cells of one source, with the rows that they were joined from. */
+export interface Row {
+  readonly shape: number;
+  readonly rows: readonly (readonly Part[])[];
+  readonly cells: readonly Part[];
 }
 
 /** What was worked out about one pair of atoms. */
@@ -109,19 +122,13 @@ export class ReachTable {
   readonly destinations: readonly ReachEnd[];
   private readonly content: Content;
   private readonly parts = new Pairs<Atom, Atom, Part>();
-  private readonly cells = new Pairs<Side, Side, Part>();
+  private readonly cells = new Pairs<Side, Side, Cell>();
   private readonly groupsBy = {
     4: new Map<Atom, readonly (readonly Place[])[]>(),
     6: new Map<Atom, readonly (readonly Place[])[]>(),
   };
   private readonly sides = new Map<string, Side>();
-  private readonly sideKeys = new Map<Side, number>();
-  private readonly kinds = new Map<Side, Kind>();
-  private readonly arrivals = {
-    core: new Map<Side, number>(),
-    leaving: new Map<Side, number>(),
-    whole: new Map<Side, number>(),
-  };
+  private readonly kinds = new Map<Atom, Kind>();
   private readonly held = new Map<Atom, boolean>();
   private readonly atoms = new Map<string, Atom>();
   private readonly behind = {
@@ -178,39 +185,72 @@ export class ReachTable {
 
   /** Every pair of ends with what passes between them. */
   *all(): Generator<{ readonly from: ReachEnd; readonly to: ReachEnd; readonly cell: Cell }> {
-    const goals = this.destinations.map((to) => this.sideOf(to));
-    const columns = {
-      goals,
-      ids: goals.map((goal) => this.goalOf(goal)),
-      kinds: goals.map((goal) => this.kindOf(goal)),
-      key: this.memory.id(goals.map((goal) => `${this.goalOf(goal)} ${this.kindOf(goal)}`).join()),
-    };
+    const columns = this.columns();
+    const rows = new Map<Atom, readonly Part[]>();
     for (const from of this.sources) {
-      const row = this.row(this.sideOf(from), columns);
-      for (let i = 0; i < row.length; i++) yield { from, to: this.destinations[i]!, cell: row[i]! };
+      const side = this.sideOf(from);
+      const own = side.atoms.map((atom) => memo(rows, atom, () => this.atomRow(atom, columns)));
+      const row = this.row(side, own, columns);
+      for (let i = 0; i < row.length; i++) yield { from, to: this.destinations[i]!, cell: row[i]!.cell };
     }
   }
 
-  /** All cells of one source; those of the last row of that name whose keys are the same stay. */
-  private row(from: Side, { goals, ids, kinds, key }: Columns): readonly Cell[] {
-    const askers = {
-      core: this.askerOf(from, 'core'),
-      leaving: this.askerOf(from, 'leaving'),
-      whole: this.askerOf(from, 'whole'),
-      box: this.memory.id(from.atoms.map((a) => `${this.goalId(a)} ${this.boxId(a)}`).join()),
+  private columns(): Columns {
+    const place = new Map<Atom, number>();
+    const sides = this.destinations.map((to) => this.sideOf(to));
+    const members = sides.map((side) => side.atoms.map((atom) => memo(place, atom, () => place.size)));
+    const atoms = [...place.keys()];
+    return {
+      atoms,
+      ids: atoms.map((atom) => this.goalId(atom)),
+      kinds: atoms.map((atom) => this.kindOf(atom)),
+      key: this.memory.id(atoms.map((atom) => atom.key).join()),
+      members,
+      shape: this.memory.id(sides.map((side, i) => `${side.key}:${members[i]!.join(' ')}`).join()),
     };
+  }
+
+  /** What passes from one atom to each; those of the last row of that name whose keys are the same stay. */
+  private atomRow(from: Atom, { atoms, ids, kinds, key }: Columns): readonly Part[] {
+    const askers = {
+      core: this.askerId(from, 'core'),
+      leaving: this.askerId(from, 'leaving'),
+      whole: this.askerId(from, 'whole'),
+      box: this.memory.id(`${this.goalId(from)} ${this.boxId(from)}`),
+    };
+    const last = this.memory.atomRows.get(from.key);
+    const places = last && last.key !== key ? new Map(last.ids.map((id, i) => [id, i])) : undefined;
+    const stays = new Set(KINDS.filter((kind) => last?.askers[kind] === askers[kind]));
+    let changed = !last || last.key !== key;
+    const parts: Part[] = [];
+    for (const [i, atom] of atoms.entries()) {
+      const kind = kinds[i]!;
+      const at = places ? places.get(ids[i]!) : i;
+      const same =
+        last && at !== undefined && stays.has(kind) && last.ids[at] === ids[i] && last.kinds[at] === kind;
+      const part = same ? last.parts[at]! : this.part(from, atom);
+      if (part !== last?.parts[i]) changed = true;
+      parts.push(part);
+    }
+    const kept = changed ? parts : last!.parts;
+    this.memory.atomRows.set(from.key, { askers, ids, kinds, key, parts: kept });
+    return kept;
+  }
+
+  /** The cells of one source; those whose parts are the very same as last time stay the very same. */
+  private row(from: Side, rows: readonly (readonly Part[])[], { members, shape }: Columns): readonly Part[] {
     const last = this.memory.rows.get(from.key);
-    const stays = (kind: Kind) => last?.askers[kind] === askers[kind];
-    if (last?.key === key && KINDS.every(stays)) return last.cells;
-    const moved =
-      last && last.ids.length !== ids.length ? new Map(last.ids.map((id, i) => [id, i])) : undefined;
-    const cells = goals.map((goal, i) => {
-      const [id, kind] = [ids[i]!, kinds[i]!];
-      const at = moved ? moved.get(id) : i;
-      const same = last && at !== undefined && last.ids[at] === id && last.kinds[at] === kind && stays(kind);
-      return same ? last.cells[at]! : this.between(from, goal);
+    const like = last?.shape === shape && last.rows.length === rows.length ? last : undefined;
+    if (like && rows.every((row, k) => row === like.rows[k])) return like.cells;
+    const cells = members.map((list, j) => {
+      if (like && rows.every((row, k) => list.every((m) => row[m] === like.rows[k]![m])))
+        return like.cells[j]!;
+      if (rows.length === 1 && list.length === 1) return rows[0]![list[0]!]!;
+      const parts: Part[] = [];
+      for (const row of rows) for (const m of list) parts.push(row[m]!);
+      return joined(parts);
     });
-    this.memory.rows.set(from.key, { askers, ids, kinds, key, cells });
+    this.memory.rows.set(from.key, { shape, rows, cells });
     return cells;
   }
 
@@ -220,14 +260,15 @@ export class ReachTable {
     if (source && goal && from.atoms.length === 1 && to.atoms.length === 1)
       return this.part(source, goal).cell;
     return this.cells.of(from, to, () => {
-      const make = () => {
-        const parts: Part[] = [];
-        for (const a of from.atoms) for (const b of to.atoms) parts.push(this.part(a, b));
-        return joined(parts);
-      };
-      const known = this.sideIds(from, to);
-      return known === undefined ? make() : this.memory.joints.of(known, make);
-    }).cell;
+      const parts: Part[] = [];
+      for (const a of from.atoms) for (const b of to.atoms) parts.push(this.part(a, b));
+      const key = `${from.key}>${to.key}`;
+      const last = this.memory.joints.get(key);
+      if (last?.parts.length === parts.length && last.parts.every((p, i) => p === parts[i])) return last.cell;
+      const cell = joined(parts).cell;
+      this.memory.joints.set(key, { parts, cell });
+      return cell;
+    });
   }
 
   /** The statements that let pass what a cell holds, as they stand in the text of this table. */
@@ -263,32 +304,12 @@ export class ReachTable {
     return this.reach.follower;
   }
 
-  /** Names all that a pair of ends with several parts reads; not for the box. */
-  private sideIds(from: Side, to: Side): string | undefined {
-    const kind = this.kindOf(to);
-    return kind === 'box' ? undefined : `${this.askerOf(from, kind)}>${this.goalOf(to)}`;
-  }
-
   /** How much of who asks matters to a goal. */
-  private kindOf(to: Side): Kind {
+  private kindOf(to: Atom): Kind {
     return memo(this.kinds, to, () => {
-      const goal = to.atoms[0]?.goal;
-      return goal === 'box' ? 'box' : goal === 'door' ? 'leaving' : this.isPlain(to.atoms) ? 'core' : 'whole';
+      if (to.goal) return to.goal === 'box' ? 'box' : 'leaving';
+      return this.interfacesOf(to).every((at) => this.content.isPlain(at)) ? 'core' : 'whole';
     });
-  }
-
-  private isPlain(atoms: readonly Atom[]): boolean {
-    return atoms.every((a) => this.interfacesOf(a).every((at) => this.content.isPlain(at)));
-  }
-
-  private goalOf(side: Side): number {
-    return memo(this.sideKeys, side, () => this.memory.id(side.atoms.map((a) => this.goalId(a)).join()));
-  }
-
-  private askerOf(side: Side, kind: Exclude<Kind, 'box'>): number {
-    return memo(this.arrivals[kind], side, () =>
-      this.memory.id(`${side.atoms.map((a) => this.askerId(a, kind)).join(';')}/${this.goalOf(side)}`),
-    );
   }
 
   private askerId(from: Atom, kind: Exclude<Kind, 'box'>): number {
@@ -319,7 +340,7 @@ export class ReachTable {
   }
 
   private atom(key: string, who: Who, at?: Interface): Atom {
-    return memo(this.atoms, key, () => ({ who, at }));
+    return memo(this.atoms, key, () => ({ key, who, at }));
   }
 
   private gatherAtoms(end: ReachEnd): readonly Atom[] {
@@ -342,9 +363,15 @@ export class ReachTable {
       case 'station':
         return [named(end.kind, end.name)];
       case 'box':
-        return [memo(this.atoms, 'box', (): Atom => ({ goal: 'box' }))];
+        return [memo(this.atoms, 'box', (): Atom => ({ key: 'box', goal: 'box' }))];
       case 'door':
-        return [memo(this.atoms, `door ${end.name}`, (): Atom => ({ goal: 'door', name: end.name }))];
+        return [
+          memo(this.atoms, `door ${end.name}`, (): Atom => ({
+            key: `door ${end.name}`,
+            goal: 'door',
+            name: end.name,
+          })),
+        ];
     }
   }
 
@@ -387,8 +414,8 @@ export class ReachTable {
     if (from.at && to.at && from !== to && !this.follower.waysOut(from.at.table).has(to.at.name))
       return this.holds(from) && this.holds(to) ? NONE : UNASKED;
     return this.parts.of(from, to, () => {
-      if (to.goal === 'box') return this.ask(from, to);
-      const kind = to.goal === 'door' ? 'leaving' : this.isPlain([to]) ? 'core' : 'whole';
+      const kind = this.kindOf(to);
+      if (kind === 'box') return this.ask(from, to);
       return this.memory.whole.of(`${this.askerId(from, kind)}>${this.goalId(to)}`, () => this.ask(from, to));
     });
   }

@@ -54,7 +54,7 @@
   <button
     class="btn btn-primary btn-sm"
     data-testid="stay"
-    disabled={!session.leading || session.isOutOfReach}
+    disabled={!session.leading || session.isOutOfReach || session.proving}
     onclick={() => session.box.trial && end({ do: 'stay', id: session.box.trial.id })}>Stay with it</button
   >
   <button
