@@ -129,7 +129,12 @@ export async function openPage(port: number, traced?: string): Promise<Page> {
     downloads,
     get,
     all: (id) => driver.findElements(find(id)),
-    click: (id) => patiently(async () => (await get(id)).click()),
+    click: (id) =>
+      patiently(async () => {
+        const element = await get(id);
+        await driver.wait(until.elementIsEnabled(element), PATIENCE, `${id} is not enabled`);
+        await element.click();
+      }),
     fill: (id, text) =>
       patiently(async () => {
         const element = await get(id);

@@ -166,6 +166,8 @@ describe('the text', () => {
     await page.control(Key.END);
     await page.press(', leends .2');
     await page.sees('statement-fault', /expected a clause of interface/);
+    // What was typed is stored while one looks at it.
+    await page.driver.sleep(500);
     await page.driver.navigate().refresh();
     await page.sees('slab-studio', /studio/);
     expect(await boxText()).to.contain('answers ping dns, leends .2');

@@ -105,6 +105,7 @@ export class Session {
   private desk: StoredSite['desk'] = $state.raw();
   private hadContact = $state(false);
   private saving: Promise<unknown> = Promise.resolve();
+  private readonly unsaved = new Map<string, StoredSite>();
 
   private readonly effective = $derived.by((): readonly Effective[] =>
     this.files.map((f) => effectiveDocument(f.name, f.text, this.lastReadable)),
@@ -274,8 +275,13 @@ export class Session {
       hadContact: this.hadContact,
       updated: Date.now(),
     };
+    // While one is being written, only the newest is wanted next: a keystroke must not wait for all before it.
+    this.unsaved.set(site.id, site);
     this.saving = this.saving.then(async () => {
-      if (await this.store?.put(site)) {
+      const newest = this.unsaved.get(site.id);
+      if (!newest) return;
+      this.unsaved.delete(site.id);
+      if (await this.store?.put(newest)) {
         if (this.storeTrouble === 'quota') this.storeTrouble = undefined;
         this.tabs?.announce();
       }
