@@ -105,7 +105,8 @@ export class Session {
   private desk: StoredSite['desk'] = $state.raw();
   private hadContact = $state(false);
   private saving: Promise<unknown> = Promise.resolve();
-  private readonly unsaved = new Map<string, StoredSite>();
+  /** By site: what is to be written next. */
+  private unsaved: Readonly<Record<string, StoredSite>> = {};
 
   private readonly effective = $derived.by((): readonly Effective[] =>
     this.files.map((f) => effectiveDocument(f.name, f.text, this.lastReadable)),
@@ -276,11 +277,11 @@ export class Session {
       updated: Date.now(),
     };
     // While one is being written, only the newest is wanted next: a keystroke must not wait for all before it.
-    this.unsaved.set(site.id, site);
+    this.unsaved = { ...this.unsaved, [site.id]: site };
     this.saving = this.saving.then(async () => {
-      const newest = this.unsaved.get(site.id);
+      const { [site.id]: newest, ...others } = this.unsaved;
       if (!newest) return;
-      this.unsaved.delete(site.id);
+      this.unsaved = others;
       if (await this.store?.put(newest)) {
         if (this.storeTrouble === 'quota') this.storeTrouble = undefined;
         this.tabs?.announce();
