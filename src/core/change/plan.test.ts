@@ -179,6 +179,9 @@ describe('the crossing plan', () => {
     expect(plan.lockout).to.equal(true);
     const nobody = planCrossing(without(RUNNING.replace(' ssh https', '')), without(RUNNING));
     expect([nobody.seat, nobody.lockout]).to.deep.equal([undefined, false]);
+    const shut = siteOf(RUNNING.replace(' ssh https', ''), WIRING);
+    const still = planCrossing(shut, siteOf(RUNNING.replace(' ssh https', ' dns'), WIRING));
+    expect([still.seat?.before, still.lockout]).to.deep.equal([undefined, false]);
   });
 
   it('ends at the draft, each step at a configuration of its own', () => {

@@ -47,7 +47,7 @@ export interface Beside {
 export interface Plan {
   readonly changes: readonly Change[];
   readonly steps: readonly PlanStep[];
-  /** Whether nothing at the desk brings contact back in the end. */
+  /** Whether a way in is lost, and nothing at the desk brings it back in the end. */
   readonly lockout: boolean;
   /** Absent where nobody sits anywhere. */
   readonly seat?: { readonly name: string; readonly supposed: boolean; readonly before?: Contact };
@@ -170,7 +170,7 @@ class Crossing {
     const goal = this.judge({ ...start, told: this.all() }).box;
     for (const move of world.desk(goal, world.start)) this.seats.push({ seat: move.seat, move });
     const stays = world.contacts(goal, world.start).length > 0;
-    const lockout = !stays && this.seats.length < 2;
+    const lockout = !!this.first && !stays && this.seats.length < 2;
     if (!this.first) return { changes, steps: this.steps(this.straight()), lockout, seat };
     const size = this.units.length;
     const found =
