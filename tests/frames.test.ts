@@ -66,7 +66,7 @@ describe('frames of the bench, read by another program', function () {
         tap: (time, from, to, frame) => {
           const inbound = to.owner.name === 'first';
           const port = (inbound ? to : from).name;
-          frames.push({ time, port, inbound, bytes: frame.bytes, comment: 'on the bench' });
+          frames.push({ time, port, inbound, bytes: frame.bytes, followed: true });
         },
       }).boot();
       const pc = bench.hosts.get('pc')!;
@@ -87,7 +87,10 @@ describe('frames of the bench, read by another program', function () {
       ]);
       const folder = mkdtempSync(join(tmpdir(), 'gate-'));
       const file = join(folder, 'bench.pcapng');
-      writeFileSync(file, writePcapng(frames));
+      writeFileSync(
+        file,
+        writePcapng(frames, () => 'on the bench'),
+      );
       const checked = ['ip', 'tcp', 'udp'].flatMap((p) => ['-o', `${p}.check_checksum:TRUE`]);
       const run = (...args: string[]) =>
         execFileSync(tshark, ['-r', file, ...checked, ...args], {

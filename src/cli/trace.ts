@@ -2,7 +2,7 @@
 import { writeFileSync } from 'node:fs';
 import { formatIp } from '#core/addr';
 import type { Services } from '#core/addr';
-import { parseDocument } from '#core/notation';
+import { readServices } from '#core/notation';
 import { writePcapng } from '#core/formats/pcapng';
 import { captureFlow } from '#core/proof';
 import type { Drill } from '#core/proof';
@@ -18,14 +18,10 @@ export interface TraceOptions {
   readonly pcapng?: string;
 }
 
-/** Reads a service as the notation writes it, by putting it into a promise. */
+/** Reads a service as the notation writes it. */
 export function readService(text: string): Services {
-  const document = parseDocument(`expect any reaches any ${text}`, 'service');
-  const statement = document.statements[0];
-  const promise = statement?.kind === 'expect' ? statement.promise : undefined;
-  const services = promise?.says === 'reaches' ? promise.services : undefined;
-  if (!services || document.problems.length)
-    throw new Unusable(`“${text}” is no service; write one such as "tcp 443", "dns" or "ping"`);
+  const services = readServices(text);
+  if (!services) throw new Unusable(`“${text}” is no service; write one such as "tcp 443", "dns" or "ping"`);
   return services;
 }
 
@@ -42,9 +38,7 @@ export function traceFiles(files: readonly string[], options: TraceOptions): Out
     try {
       writeFileSync(
         options.pcapng,
-        writePcapng(
-          frames.map((f) => ({ ...f, comment: f.followed ? frameComment(trace, f.time) : undefined })),
-        ),
+        writePcapng(frames, (time) => frameComment(trace, time)),
       );
     } catch {
       throw new Unusable(`${options.pcapng} cannot be written`, { file: options.pcapng });

@@ -2,7 +2,7 @@
 import { formatFlowService, formatIp } from '#core/addr';
 import { contextOf, findAll } from '#core/findings';
 import type { Finding } from '#core/findings';
-import { parseDocument } from '#core/notation';
+import { parseDocument, readServices } from '#core/notation';
 import { writePcapng } from '#core/formats/pcapng';
 import { bootBench, captureFlow, logOf, proveOn } from '#core/proof';
 import { Reach, ReachMemory, ReachTable } from '#core/reach';
@@ -133,9 +133,7 @@ export function ask(request: AskRequest): Answer {
   const service = request.service?.trim();
   let services;
   if (service) {
-    const read = parseDocument(`expect any reaches any ${service}`, '').statements[0];
-    const promise = read?.kind === 'expect' ? read.promise : undefined;
-    services = promise?.says === 'reaches' ? promise.services : undefined;
+    services = readServices(service);
     if (!services)
       return { ok: false, why: `“${service}” is no service; write one such as “tcp 443”, “dns” or “ping”` };
   }
@@ -145,9 +143,7 @@ export function ask(request: AskRequest): Answer {
     ok: true,
     sentence: traceText(trace),
     verdict: trace.verdict,
-    capture: writePcapng(
-      frames.map((f) => ({ ...f, comment: f.followed ? frameComment(trace, f.time) : undefined })),
-    ),
+    capture: writePcapng(frames, (time) => frameComment(trace, time)),
     steps: trace.steps.map((s) => ({
       time: s.time,
       node: s.node,

@@ -184,10 +184,13 @@ interface br0: bridge eth1 lan-2, zone inside, address 10.61.20.1/24
 
 describe('capture files', () => {
   it('has one interface block for each port, and comments in UTF-8', () => {
-    const bytes = writePcapng([
-      { time: 1.5, port: 'p1', inbound: true, bytes: new Uint8Array(60), comment: 'décidé · ✓ 𝔊' },
-      { time: 2, port: 'p2', inbound: false, bytes: new Uint8Array(61) },
-    ]);
+    const bytes = writePcapng(
+      [
+        { time: 1.5, port: 'p1', inbound: true, bytes: new Uint8Array(60), followed: true },
+        { time: 2, port: 'p2', inbound: false, bytes: new Uint8Array(61) },
+      ],
+      () => 'décidé · ✓ 𝔊',
+    );
     const view = new DataView(bytes.buffer);
     const types: number[] = [];
     for (let at = 0; at < bytes.length; at += view.getUint32(at + 4, true))

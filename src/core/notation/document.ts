@@ -1,4 +1,5 @@
 /** Reading a whole file: every statement that can be read, and a problem for everything that cannot. */
+import type { Services } from '#core/addr';
 import type { Document, ReadProblem, Statement } from './ast';
 import { lex } from './lexer';
 import type { LexFault } from './lexer';
@@ -35,4 +36,12 @@ const LEX_FAULTS: Readonly<Record<LexFault['what'], { got: string; expected: str
 function lexProblem(fault: LexFault, file: string): ReadProblem {
   const { what, ...at } = fault;
   return { code: 'syntax', file, subject: `line ${at.line}`, at, values: LEX_FAULTS[what], fatal: true };
+}
+
+/** Services as the notation writes them, `tcp 443 ping`; undefined for what cannot be read as such. */
+export function readServices(text: string): Services | undefined {
+  const document = parseDocument(`expect any reaches any ${text}`, 'services');
+  const [statement] = document.statements;
+  const promise = statement?.kind === 'expect' ? statement.promise : undefined;
+  return document.problems.length || promise?.says !== 'reaches' ? undefined : promise.services;
 }

@@ -1,5 +1,5 @@
 /** The gate notation: text to statements with their places, and edits of statements back to text. */
-export { parseDocument } from './document';
+export { parseDocument, readServices } from './document';
 export { lex } from './lexer';
 export type { Span, Token } from './lexer';
 export {

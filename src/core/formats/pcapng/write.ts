@@ -11,7 +11,8 @@ export interface CapturedFrame {
   readonly port: string;
   readonly inbound: boolean;
   readonly bytes: Uint8Array;
-  readonly comment?: string;
+  /** Whether it belongs to the flow that is told of. */
+  readonly followed?: boolean;
 }
 
 const ETHERNET = 1;
@@ -45,8 +46,11 @@ function block(type: number, body: readonly number[]): number[] {
   return [...u32(type), ...u32(length), ...body, ...u32(length)];
 }
 
-/** The whole file. Frames keep their order; ports are numbered in the order of their first frame. */
-export function writePcapng(frames: readonly CapturedFrame[]): Uint8Array {
+/**
+ * The whole file. Frames keep their order; ports are numbered in the order of their first frame. `say` makes the
+ * comment of a frame of the followed flow from its moment.
+ */
+export function writePcapng(frames: readonly CapturedFrame[], say?: (time: number) => string): Uint8Array {
   const ports = [...new Set(frames.map((f) => f.port))];
   const out: number[][] = [
     block(0x0a0d0d0a, [...u32(0x1a2b3c4d), ...u16(1), ...u16(0), ...u32(0xffffffff), ...u32(0xffffffff)]),
@@ -70,7 +74,7 @@ export function writePcapng(frames: readonly CapturedFrame[]): Uint8Array {
         ...u32(frame.bytes.length),
         ...u32(frame.bytes.length),
         ...padded([...frame.bytes]),
-        ...(frame.comment ? option(1, encoder(frame.comment)) : []),
+        ...(frame.followed && say ? option(1, encoder(say(frame.time))) : []),
         // epb_flags (2): the two low bits are the direction, 1 inbound, 2 outbound.
         ...option(2, u32(frame.inbound ? 1 : 2)),
         ...u32(0),
