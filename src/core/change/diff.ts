@@ -1,7 +1,7 @@
 /** What changes between two sites, by meaning and not by line. */
+import { textOf } from '#core/edits';
 import { printStatement } from '#core/notation';
 import type { Clause, Statement } from '#core/notation';
-import { documentOf } from '#core/site';
 import type { Site } from '#core/site';
 import { meaningOf, pairStatements } from './pairs';
 import type { Pair } from './pairs';
@@ -45,32 +45,23 @@ function rankOf(kind: Change['kind'], statement: Statement, names: readonly stri
   return 3;
 }
 
-const writtenIn = (site: Site, s: Statement): string => documentOf(site, s).text.slice(s.start, s.end);
+/** A statement that came or went. */
+const whole = (kind: 'added' | 'removed', s: Statement): Change => ({
+  subject: s.subject,
+  kind,
+  clauses: [],
+  text: printStatement(s),
+  rank: rankOf(kind, s, []),
+});
 
 /** Kinds of which the order means something. */
-export const ORDERED = ['zone', 'passage', 'leave', 'send', 'door'] as const;
+const ORDERED = ['zone', 'passage', 'leave', 'send', 'door'] as const;
 
 /** One pair as a change; undefined where it means the same. */
 export function changeOf(before: Site, after: Site, { was, now }: Pair): Change | undefined {
-  if (!was && now)
-    return {
-      subject: now.subject,
-      kind: 'added',
-      clauses: [],
-      text: printStatement(now),
-      rank: rankOf('added', now, []),
-    };
-  if (was && !now)
-    return {
-      subject: was.subject,
-      kind: 'removed',
-      clauses: [],
-      text: printStatement(was),
-      rank: rankOf('removed', was, []),
-    };
-  if (!was || !now) return undefined;
+  if (!was || !now) return now ? whole('added', now) : was && whole('removed', was);
   // What reads the same letter for letter means the same, and most statements do.
-  if (writtenIn(before, was) === writtenIn(after, now) || meaningOf(was) === meaningOf(now)) return undefined;
+  if (textOf(before, was) === textOf(after, now) || meaningOf(was) === meaningOf(now)) return undefined;
   const [a, b] = [clausesOf(was), clausesOf(now)];
   const clauses = [...new Set([...a.keys(), ...b.keys()])]
     .filter((key) => a.get(key) !== b.get(key) && !key.startsWith('note#'))
@@ -120,8 +111,8 @@ export function diffSites(before: Site, after: Site, only: (s: Statement) => boo
     ...pairs.flatMap((pair) => changeOf(before, after, pair) ?? []),
     ...reorderings(pairs, old),
   ];
-  return changes
-    .map((c, i) => ({ c, i }))
-    .sort((x, y) => x.c.rank - y.c.rank || x.i - y.i)
-    .map(({ c }) => c);
+  return byRank(changes);
 }
+
+/** The most consequent first, and what is alike in the order given. */
+export const byRank = (changes: readonly Change[]): Change[] => [...changes].sort((x, y) => x.rank - y.rank);

@@ -15,7 +15,7 @@ const meaning = (s: Statement): Statement => ({
 });
 
 /** The statement without its layout and its notes: what means the same reads the same. */
-export const plainText = (s: Statement): string => printStatement(meaning(s));
+const plainText = (s: Statement): string => printStatement(meaning(s));
 
 /** Where things stand and what they are called is not what a statement says. */
 const PLACES = new Set(
@@ -67,11 +67,11 @@ export function pairStatements(before: readonly Statement[], after: readonly Sta
       if (was) join(was, s);
     }
   };
-  const named = (s: Statement) => (nameOf(s) === undefined ? undefined : s);
-  joinBy((s) => (s.kind === 'box' ? 'box' : named(s) && `${s.kind}/${nameOf(s)}`));
-  joinBy((s) => (named(s) ? undefined : plainText(s)));
-  joinBy((s) => (named(s) ? undefined : about(s)));
-  joinBy((s) => (named(s) && s.clauses.length ? `${s.kind} ${body(s)}` : undefined));
+  const isNamed = (s: Statement) => nameOf(s) !== undefined;
+  joinBy((s) => (s.kind === 'box' ? 'box' : isNamed(s) ? `${s.kind}/${nameOf(s)}` : undefined));
+  joinBy((s) => (isNamed(s) ? undefined : plainText(s)));
+  joinBy((s) => (isNamed(s) ? undefined : about(s)));
+  joinBy((s) => (isNamed(s) && s.clauses.length ? `${s.kind} ${body(s)}` : undefined));
   return [
     ...after.map((now): Pair => ({ was: partner.get(now), now })),
     ...before.filter((was) => !taken.has(was)).map((was): Pair => ({ was })),

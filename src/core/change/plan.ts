@@ -8,14 +8,14 @@ import { memo } from '#core/base';
 import { contextOf, findAll } from '#core/findings';
 import { WIRING_KINDS, applyEdits, parseDocument, printStatement, rewriteStatement } from '#core/notation';
 import type { Statement } from '#core/notation';
-import { Reach } from '#core/reach';
-import { buildSite, interfaceAt } from '#core/site';
+import { answerServices } from '#core/semantics';
+import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
-import { changeOf, diffSites, reorderings } from './diff';
+import { byRank, changeOf, reorderings } from './diff';
 import type { Change } from './diff';
 import { pairStatements } from './pairs';
 import type { Pair } from './pairs';
-import { SeatWorld, contactKey, seatKey } from './seat';
+import { SeatWorld, contactKey, seatKey, seatedAt } from './seat';
 import type { Contact, DeskMove, Seat } from './seat';
 
 /** What a step does to the seat: the same way in goes on, another one is there, or none. */
@@ -84,8 +84,6 @@ type Freedom = 0 | 1 | 2;
 const OWN = new Set(['seat-cut', 'no-way-in', 'expectation-failed', 'first-password']);
 /** The order in which changes are tried: what others refer to first, what nobody refers to any more last. */
 const RANK = ['box', 'port', 'table', 'zone', 'known', 'interface', 'leave', 'passage', 'door', 'send'];
-/** The port of each service where none is said. */
-const USUAL: Readonly<Partial<Record<Contact['service'], number>>> = { ssh: 22, http: 80, https: 443 };
 
 export interface PlanOptions {
   /** The station where the administrator sits; the wiring's own where absent. */
@@ -115,7 +113,9 @@ class Crossing {
   private readonly allowed: ReadonlySet<string>;
   private readonly judged = new Map<string, Judged>();
   private readonly reached = new Map<string, readonly Contact[]>();
-  /** Pairs in the order of each end. */
+  /** Pairs that a change is told of. */
+  private readonly changed: ReadonlySet<number>;
+  /** All pairs in the order of each end, those that are only in the other behind what they follow there. */
   private readonly sequences: Readonly<Record<'was' | 'now', readonly number[]>>;
   /** How the desk may sit: as it does first, then what it can do in the end. */
   private readonly seats: { readonly seat: Seat; readonly move?: DeskMove }[] = [];
@@ -128,7 +128,6 @@ class Crossing {
     this.enough = options.enough ?? (() => false);
     const old = running.statements.filter(isTold);
     this.pairs = pairStatements(old, draft.statements.filter(isTold));
-    this.changes = diffSites(running, draft, isTold);
     const units = [
       ...this.pairs.flatMap((pair, i): Unit[] => {
         const change = changeOf(running, draft, pair);
@@ -140,17 +139,15 @@ class Crossing {
       const at = RANK.indexOf(kindOf(change.subject));
       return change.kind === 'removed' ? 100 - at : at < 0 ? RANK.length : at;
     };
-    this.units = units
-      .map((u, i) => ({ u, i }))
-      .sort((a, b) => rank(a.u) - rank(b.u) || a.i - b.i)
-      .map(({ u }) => u);
+    this.changes = byRank(units.map((u) => u.change));
+    this.units = [...units].sort((a, b) => rank(a) - rank(b));
+    this.changed = new Set(this.units.flatMap((u) => u.pair ?? []));
     const place = new Map(old.map((s, i) => [s, i]));
     const placeOf = (i: number) => place.get(this.pairs[i]!.was!)!;
     const all = this.pairs.map((_, i) => i);
-    this.sequences = {
-      was: all.filter((i) => this.pairs[i]!.was).sort((a, b) => placeOf(a) - placeOf(b)),
-      now: all.filter((i) => this.pairs[i]!.now),
-    };
+    const was = all.filter((i) => this.pairs[i]!.was).sort((a, b) => placeOf(a) - placeOf(b));
+    const now = all.filter((i) => this.pairs[i]!.now);
+    this.sequences = { was: weave(was, now), now: weave(now, was) };
     const wired = draft.wired ? draft : running;
     this.around = wired.statements
       .filter((s) => !isTold(s))
@@ -195,18 +192,17 @@ class Crossing {
     const units = [...told].map((i) => this.units[i]!);
     const done = new Set(units.flatMap((u) => u.pair ?? []));
     const ordered = new Set(units.flatMap((u) => (u.pair === undefined ? kindOf(u.change.subject) : [])));
-    const changed = new Set(this.units.flatMap((u) => u.pair ?? []));
     const lines: string[] = [];
     for (const i of this.merged(ordered)) {
       const { was, now } = this.pairs[i]!;
-      const s = done.has(i) || !changed.has(i) ? now : was;
+      const s = done.has(i) || !this.changed.has(i) ? now : was;
       if (s && (promises || s.kind !== 'expect')) lines.push(printStatement(s));
     }
     return `${lines.join('\n')}\n`;
   }
 
   /** All pairs in one order: kinds whose new order is not told yet as they were, all others as they are now. */
-  private merged(ordered: ReadonlySet<string>): number[] {
+  private merged(ordered: ReadonlySet<string>): readonly number[] {
     const late = new Set(
       this.units.flatMap((u) => {
         const kind = kindOf(u.change.subject);
@@ -214,19 +210,8 @@ class Crossing {
       }),
     );
     const isLate = (i: number) => late.has((this.pairs[i]!.now ?? this.pairs[i]!.was)!.kind);
-    const weave = (base: readonly number[], other: readonly number[]) => {
-      const out = [...base];
-      const there = new Set(base);
-      for (const [k, i] of other.entries()) {
-        if (there.has(i)) continue;
-        out.splice(k ? out.indexOf(other[k - 1]!) + 1 : 0, 0, i);
-        there.add(i);
-      }
-      return out;
-    };
     const { was, now } = this.sequences;
-    const fresh = weave(now, was);
-    return late.size ? [...fresh.filter((i) => !isLate(i)), ...weave(was, now).filter(isLate)] : fresh;
+    return late.size ? [...now.filter((i) => !isLate(i)), ...was.filter(isLate)] : now;
   }
 
   private errorsOf(box: string): string[] {
@@ -254,12 +239,12 @@ class Crossing {
     const { world, first } = this;
     if (!world || !first || !isIpv4(first.address)) return undefined;
     const site = world.site(box, world.start);
-    const station = Reach.of(site).ground.wiring.stations.find((s) => s.name === world.name);
-    const at = station && interfaceAt(site, station.landing);
+    const at = seatedAt(site, world.name)?.at;
     if (!at || at.uplink) return undefined;
     const held = at.addresses.some((a) => a.prefix.address === first.address);
     const address = held ? [] : [`also ${formatIp(first.address)}/${world.start.address.length}`];
-    const port = first.port === USUAL[first.service] ? '' : ` ${first.port}`;
+    const [usual] = answerServices(first.service);
+    const port = usual?.kind === 'ports' && usual.first === first.port ? '' : ` ${first.port}`;
     const document = site.documents[0]!;
     const withClauses = (clauses: readonly string[]) => {
       const ops = clauses.map((text) => ({ do: 'add' as const, text }));
@@ -410,6 +395,18 @@ class Crossing {
     if (!state.alive.length) return 'cut';
     return state.seat === before.seat && shared(state.alive, before.alive).length ? 'kept' : 'moved';
   }
+}
+
+/** One order with what is only in another put behind what it follows there. */
+function weave(base: readonly number[], other: readonly number[]): number[] {
+  const out = [...base];
+  const there = new Set(base);
+  for (const [k, i] of other.entries()) {
+    if (there.has(i)) continue;
+    out.splice(k ? out.indexOf(other[k - 1]!) + 1 : 0, 0, i);
+    there.add(i);
+  }
+  return out;
 }
 
 const keyOf = (state: State): string =>

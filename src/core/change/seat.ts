@@ -1,8 +1,9 @@
 /** The administrator's seat: a PC with the address it has, and what of the box it reaches from where it is. */
-import { formatIp, formatMac, formatPrefix, isIpv4, prefixRange, rangeContains } from '#core/addr';
+import { contains, formatIp, formatMac, formatPrefix, isIpv4, prefixRange } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { WIRING_KINDS, parseDocument, printStatement } from '#core/notation';
 import type { AnswerName, Document, Statement } from '#core/notation';
+import { textOf } from '#core/edits';
 import { Reach, stationGateway } from '#core/reach';
 import { buildSite, documentOf, interfaceAt, landed, lowestFree } from '#core/site';
 import type { Interface, Site, Station, Wiring } from '#core/site';
@@ -66,20 +67,17 @@ export class SeatWorld {
     this.also = mac === undefined ? '' : `, mac ${formatMac(mac)}`;
     this.around = wiring.statements
       .filter((s) => s.kind === 'circuit' || s.kind === 'switch')
-      .map((s) => sourceOf(wiring, s))
+      .map((s) => textOf(wiring, s))
       .join('\n');
   }
 
   /** The seat of a site: the station that says so, the one of this name, or a supposed desk that gets in. */
   static of(running: Site, named?: string): SeatWorld | undefined {
-    const reach = Reach.of(running);
-    const { wiring, prospects } = reach.ground;
+    const { wiring } = Reach.of(running).ground;
     const station =
       wiring.stations.find((s) => (named === undefined ? s.seat : s.name === named)) ??
       (named === undefined ? supposedSeat(running, wiring) : undefined);
     if (!station || !landed(station.landing)) return undefined;
-    const address = prospects.stations.get(station.name);
-    if (!address) return undefined;
     const clause = station.statement?.clauses.find((c) => c.name === 'at');
     const plug =
       station.statement && clause
@@ -88,13 +86,8 @@ export class SeatWorld {
             .trim()
             .replace(/^at\s+/, '')
         : station.landing.port;
-    const at = interfaceAt(running, station.landing);
-    const gateway = at && stationGateway(reach.ground, station, at, 4);
-    return new SeatWorld(running, plug, station, {
-      plug,
-      address,
-      gateway: gateway === 'router' ? undefined : gateway,
-    });
+    const start = seatOf(running, station, plug);
+    return start && new SeatWorld(running, plug, station, start);
   }
 
   /** The site of a box, by its text or as it stands in another, with the seat as it is and nobody else. */
@@ -127,13 +120,8 @@ export class SeatWorld {
   /** What the box lends the PC when it asks for an address where it is plugged, or at another plug. */
   private lease(box: string | Site, plug = this.plug): Seat | undefined {
     const site = this.site(box, 'leased', plug);
-    const { prospects, wiring } = Reach.of(site).ground;
-    const address = prospects.stations.get(this.name);
-    const station = wiring.stations.find((s) => s.name === this.name);
-    if (!address || !station || !landed(station.landing)) return undefined;
-    const at = interfaceAt(site, station.landing);
-    const gateway = at && stationGateway(Reach.of(site).ground, station, at, 4);
-    return { plug, address, gateway: gateway === 'router' ? undefined : gateway };
+    const station = seatedAt(site, this.name)?.station;
+    return station && seatOf(site, station, plug);
   }
 
   /** Everything the desk can do so that a box lets its PC in, the least trouble first. */
@@ -157,9 +145,7 @@ export class SeatWorld {
     };
     leasedAt('renew', now.plug);
     const site = this.site(box, now);
-    const station = Reach.of(site).ground.wiring.stations.find((s) => s.name === this.name);
-    const here = station && interfaceAt(site, station.landing);
-    setAt('set-address', now.plug, here);
+    setAt('set-address', now.plug, seatedAt(site, this.name)?.at);
     // A free port before one whose cable somebody would miss; never one of a line or a switch.
     const taken = (kind: Statement['kind']) =>
       new Map(
@@ -190,16 +176,12 @@ export class SeatWorld {
   }
 }
 
-const inside = (net: Prefix, address: Ip): boolean => rangeContains(prefixRange(net), address);
-
 /** What the box is told of a site: its own statements, laid out anew. */
 export const boxText = (site: Site): string =>
   `${site.statements
     .filter((s) => !WIRING_KINDS.has(s.kind))
     .map((s) => printStatement(s))
     .join('\n')}\n`;
-
-const sourceOf = (site: Site, s: Statement): string => documentOf(site, s).text.slice(s.start, s.end);
 
 /** An address for the PC in a network of the box: with its own last octet where that is free. */
 function freeIn(net: Prefix<Ipv4>, was: Prefix<Ipv4>, iface: Interface): Prefix<Ipv4> {
@@ -211,11 +193,29 @@ function freeIn(net: Prefix<Ipv4>, was: Prefix<Ipv4>, iface: Interface): Prefix<
   return { address: address ?? net.address, length: net.length };
 }
 
+/** A station, supposed or not, and the interface that takes what it sends. */
+export function seatedAt(
+  site: Site,
+  name: string,
+): { readonly station: Station; readonly at?: Interface } | undefined {
+  const station = Reach.of(site).ground.wiring.stations.find((s) => s.name === name);
+  return station && { station, at: interfaceAt(site, station.landing) };
+}
+
+/** How a station stands at a plug, with the address that it has or is foreseen to get. */
+function seatOf(site: Site, station: Station, plug: string): Seat | undefined {
+  const { ground } = Reach.of(site);
+  const address = ground.prospects.stations.get(station.name);
+  if (!address || !landed(station.landing)) return undefined;
+  const at = interfaceAt(site, station.landing);
+  const gateway = at && stationGateway(ground, station, at, 4);
+  return { plug, address, gateway: gateway === 'router' ? undefined : gateway };
+}
+
 /** The ways into the box that a station has. */
 export function contactsOf(site: Site, station: string): Contact[] {
   const reach = Reach.of(site);
-  const host = reach.ground.wiring.stations.find((s) => s.name === station);
-  const at = host && interfaceAt(site, host.landing);
+  const at = seatedAt(site, station)?.at;
   const who = at && ({ type: 'name', kind: 'interface', name: at.name, at: AT } as const);
   // Supposed stations are there, though nothing can name them.
   const place = who && reach.places(who, 4).find((p) => p.station?.name === station);
@@ -233,7 +233,7 @@ export function contactsOf(site: Site, station: string): Contact[] {
   }
   const near = (c: Contact) =>
     place.at.addresses.findIndex(
-      (a) => a.prefix.address === c.address && inside(a.prefix, place.addresses.ranges[0]!.first),
+      (a) => a.prefix.address === c.address && contains(a.prefix, place.addresses.ranges[0]!.first),
     );
   return out.sort(
     (a, b) =>

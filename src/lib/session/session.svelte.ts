@@ -582,7 +582,7 @@ export class Session {
 
   /** Does at the desk what gives its PC a way in again. */
   atDesk(move: DeskMoveView): void {
-    const statement = this.site.statements.find((s) => s.kind === 'station' && s.seat);
+    const statement = this.seatStatement;
     if (statement && move.writes?.length)
       this.apply(
         changeClauses(
@@ -597,9 +597,13 @@ export class Session {
     this.prove();
   }
 
+  private get seatStatement(): Statement | undefined {
+    return this.site.statements.find((s) => s.kind === 'station' && s.seat);
+  }
+
   /** The statement of the seat, without which what is known of its PC is worth nothing. */
   private get seatText(): string {
-    const statement = this.site.statements.find((s) => s.kind === 'station' && s.seat);
+    const statement = this.seatStatement;
     return statement ? printStatement(statement) : '';
   }
 
