@@ -1,7 +1,6 @@
 import { expect } from 'chai';
 import { GOOD, good } from '#core/testkit';
-import { ask, derive } from './derive';
-import type { ProofView } from './protocol';
+import { ask, derive, remember } from './derive';
 import { deskGroups, desksSentence, ladderSentence, sameLadder } from '../lib/ui/proof/ladders';
 
 const file = (text: string) => [{ name: 'site.gate', text }];
@@ -33,7 +32,7 @@ describe('the worker', () => {
   });
 
   it('remembers the proof of what runs until that changes', () => {
-    const last: { key: string; proof?: ProofView } = { key: '' };
+    const last = remember();
     const first = derive(request(GOOD, GOOD), () => 0, last);
     const again = derive(request(good(['.50-.199', '.50-.198']), GOOD), () => 0, last);
     expect(again.running).to.equal(first.running);

@@ -2,7 +2,7 @@
 import { formatFlowService, formatIp } from '#core/addr';
 import { contextOf, findAll } from '#core/findings';
 import type { Finding } from '#core/findings';
-import { parseDocument, readServices } from '#core/notation';
+import { Readings, readServices } from '#core/notation';
 import { writePcapng } from '#core/formats/pcapng';
 import { bootBench, captureFlow, logOf, proveOn } from '#core/proof';
 import { Reach, ReachMemory, ReachTable } from '#core/reach';
@@ -22,8 +22,8 @@ import type {
   TextFile,
 } from './protocol';
 
-export const siteOf = (files: readonly TextFile[]): Site =>
-  buildSite(files.map((f) => parseDocument(f.text, f.name)));
+export const siteOf = (files: readonly TextFile[], readings = new Readings()): Site =>
+  buildSite(files.map((f) => readings.read(f.text, f.name)));
 
 const viewOf = ({ others, ...finding }: Finding): FindingView => ({
   ...finding,
@@ -63,6 +63,8 @@ function proofOf(site: Site, drill?: DeriveRequest['drill']): ProofView {
 /** The proof that was made last, with what it was made from. */
 export interface Remembered {
   key: string;
+  /** What was read of earlier drafts. */
+  readonly readings: Readings;
   proof?: ProofView;
   reach?: ReachTable;
   /** What was reckoned of the reach of earlier drafts. */
@@ -71,9 +73,12 @@ export interface Remembered {
   found?: { readonly generation: number; readonly site: Site; readonly findings: readonly FindingView[] };
 }
 
+/** Nothing is remembered yet. */
+export const remember = (): Remembered => ({ key: '', readings: new Readings() });
+
 /** The findings of the draft, which are told before the proof is made. */
 export function find(request: DeriveRequest, last: Remembered): readonly FindingView[] {
-  const site = siteOf(request.draft);
+  const site = siteOf(request.draft, last.readings);
   const findings = findAll(contextOf(site, { factoryPassword: request.factoryPassword })).map(viewOf);
   last.found = { generation: request.generation, site, findings };
   return findings;
@@ -83,7 +88,7 @@ export function find(request: DeriveRequest, last: Remembered): readonly Finding
  * Findings of the draft, and the proofs of draft and running. `clock` tells milliseconds. What the box runs seldom
  * changes, so its proof is remembered from call to call.
  */
-export function derive(request: DeriveRequest, clock: () => number, last: Remembered = { key: '' }): Derived {
+export function derive(request: DeriveRequest, clock: () => number, last: Remembered = remember()): Derived {
   const start = clock();
   if (last.found?.generation !== request.generation) find(request, last);
   const { site, findings } = last.found!;
@@ -92,7 +97,7 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   if (request.running) {
     const key = JSON.stringify([request.running, request.drill]);
     if (key !== last.key) {
-      const ran = siteOf(request.running);
+      const ran = siteOf(request.running, last.readings);
       last.reach = new ReachTable(Reach.of(ran), memory);
       last.proof = proofOf(ran, request.drill);
       last.key = key;
@@ -107,12 +112,15 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
 }
 
 /** The findings of texts, without a proof. */
-export const check = (files: readonly TextFile[]): FindingView[] =>
-  findAll(contextOf(siteOf(files))).map(viewOf);
+export const check = (files: readonly TextFile[], last: Remembered): FindingView[] =>
+  findAll(contextOf(siteOf(files, last.readings))).map(viewOf);
 
 /** What another text would change of the reach, in sentences. */
-export const compare = (before: readonly TextFile[], after: readonly TextFile[]): string[] =>
-  reachChanges(siteOf(before), siteOf(after));
+export const compare = (
+  before: readonly TextFile[],
+  after: readonly TextFile[],
+  { readings, memory }: Remembered,
+): string[] => reachChanges(siteOf(before, readings), siteOf(after, readings), memory);
 
 /** Milliseconds that a crossing may be looked for. */
 const PLANNING = 1800;

@@ -111,8 +111,7 @@ function ribbonsOf(site: Site, table: ReachTable): RibbonView[] {
 }
 
 /** What another text would change of the reach of this one, in sentences. */
-export function reachChanges(before: Site, after: Site): string[] {
-  const memory = new ReachMemory();
+export function reachChanges(before: Site, after: Site, memory = new ReachMemory()): string[] {
   const [was, is] = [before, after].map((site) => new ReachTable(Reach.of(site), memory));
   return compareReach(was!, is!).map(changeOfReachText);
 }

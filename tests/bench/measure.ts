@@ -10,7 +10,7 @@ import { parseDocument } from '#core/notation';
 import { bootBench, prove } from '#core/proof';
 import { Reach, ReachMemory, ReachTable } from '#core/reach';
 import { buildSite } from '#core/site';
-import { derive } from '../../src/worker/derive';
+import { derive, remember } from '../../src/worker/derive';
 import { large, wide } from './large';
 
 const median = (times: number[]): number => times.sort((a, b) => a - b)[Math.floor(times.length / 2)]!;
@@ -50,7 +50,7 @@ show(
   time(30, (i) => prove(site(i))),
   ['reading', parse],
 );
-const last = { key: '' };
+const last = remember();
 show(
   'demo: an edit to findings, draft and running proofs (worker)',
   time(30, (i) =>
@@ -83,7 +83,7 @@ const demoSite = site(0);
 const whole = (s: typeof demoSite) => {
   let open = 0;
   const table = new ReachTable(Reach.of(s));
-  for (const { cell } of table.all()) if (cell.verdict !== 'none') open++;
+  for (const { cells } of table.rows()) for (const cell of cells) if (cell.verdict !== 'none') open++;
   return { open, pairs: table.sources.length * table.destinations.length };
 };
 const demoReach = time(10, () => whole(demoSite));
@@ -109,7 +109,7 @@ const reckon = (text: string, memory?: ReachMemory) => {
   const start = performance.now();
   const table = new ReachTable(Reach.of(site), memory);
   let open = 0;
-  for (const { cell } of table.all()) if (cell.verdict !== 'none') open++;
+  for (const { cells } of table.rows()) for (const cell of cells) if (cell.verdict !== 'none') open++;
   return { open, pairs: table.sources.length * table.destinations.length, took: performance.now() - start };
 };
 reckon(broad);

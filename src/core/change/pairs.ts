@@ -1,6 +1,6 @@
 /** Which statement of one text is which of another. */
 import { printStatement } from '#core/notation';
-import type { Statement } from '#core/notation';
+import type { Statement, Token } from '#core/notation';
 
 /** A statement as it was and as it is; one side absent where it came or went. */
 export interface Pair {
@@ -27,6 +27,19 @@ export function meaningOf(s: Statement): string {
   if (s.broken) return plainText(s);
   return JSON.stringify(s, (key, value: unknown) =>
     PLACES.has(key) ? undefined : typeof value === 'bigint' ? String(value) : value,
+  );
+}
+
+/** Whether two statements are the same word for word. */
+function sameWords(a: Statement, b: Statement): boolean {
+  const same = (x: readonly Token[], y: readonly Token[]) =>
+    x.length === y.length && x.every((t, i) => t.text === y[i]!.text);
+  return (
+    a === b ||
+    (a.kind === b.kind &&
+      same(a.header, b.header) &&
+      a.clauses.length === b.clauses.length &&
+      a.clauses.every((c, i) => same(c.words, b.clauses[i]!.words)))
   );
 }
 
@@ -67,6 +80,15 @@ export function pairStatements(before: readonly Statement[], after: readonly Sta
       if (was) join(was, s);
     }
   };
+  // Most of two texts is the same in the same order, which needs no looking up.
+  const least = Math.min(before.length, after.length);
+  let head = 0;
+  while (head < least && sameWords(before[head]!, after[head]!)) join(before[head]!, after[head++]!);
+  for (let n = 1; n <= least - head; n++) {
+    const [was, now] = [before.at(-n)!, after.at(-n)!];
+    if (!sameWords(was, now)) break;
+    join(was, now);
+  }
   const isNamed = (s: Statement) => nameOf(s) !== undefined;
   joinBy((s) => (s.kind === 'box' ? 'box' : isNamed(s) ? `${s.kind}/${nameOf(s)}` : undefined));
   joinBy((s) => (isNamed(s) ? undefined : plainText(s)));

@@ -68,7 +68,7 @@ function written(site: Site, bodies: ReadonlyMap<Kind, readonly string[]>): File
     if (!change) continue;
     now = buildSite(
       now.documents.map((d) =>
-        d.file === change.file ? parseDocument(applyEdits(d.text, change.edits), d.file) : d,
+        d.file === change.file ? parseDocument(applyEdits(d.text, change.edits), d.file, d) : d,
       ),
     );
   }

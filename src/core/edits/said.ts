@@ -3,7 +3,8 @@
 import { parseIp } from '#core/addr';
 import type { Ip } from '#core/addr';
 import { CLAUSES, KINDS, applyEdits, parseDocument } from '#core/notation';
-import type { FileChange, Statement } from '#core/notation';
+import type { ClauseOp, FileChange, Statement } from '#core/notation';
+import { documentOf } from '#core/site';
 import type { Site } from '#core/site';
 import { addStatement, changeClauses, homeOf, joinChanges } from './change';
 
@@ -31,14 +32,14 @@ export function readSaid(site: Site, line: string, after?: Statement): Said {
   if (owner && rest === '') return { does: 'go', subject: owner.subject };
   const clause = rest.split(/\s/)[0]!;
   if (owner && CLAUSES[owner.kind].includes(clause)) {
-    const op = ADDED.has(clause)
-      ? ({ do: 'add', text: rest } as const)
-      : ({ do: 'set', name: clause, text: rest } as const);
-    return faultless(site, changeClauses(site, owner, [op]), rest);
+    const op: ClauseOp = ADDED.has(clause)
+      ? { do: 'add', text: rest }
+      : { do: 'set', name: clause, text: rest };
+    return faultless(site, owner, op, rest);
   }
   if (owner && /^no /.test(rest)) {
     const gone = rest.slice(3).trim();
-    return faultless(site, changeClauses(site, owner, [{ do: 'remove', name: gone }]), `without ${gone}`);
+    return faultless(site, owner, { do: 'remove', name: gone }, `without ${gone}`);
   }
   if (question) return question;
   return {
@@ -105,19 +106,15 @@ function readStatement(site: Site, text: string, kind: string, after?: Statement
     : { does: 'nothing', why: `there is no file for a ${kind}` };
 }
 
-/** An edit whose outcome reads without a fault; else why not. */
-function faultless(site: Site, changes: readonly FileChange[], writes: string): Said {
-  for (const change of changes) {
-    const document = site.documents.find((d) => d.file === change.file)!;
-    const after = parseDocument(applyEdits(document.text, change.edits), change.file);
-    const fault = after.problems.find(
-      (p) => p.fatal && !document.problems.some((q) => q.subject === p.subject && q.fatal),
-    );
-    if (fault)
-      return {
-        does: 'nothing',
-        why: `expected ${fault.values.expected ?? ''}, found ${fault.values.got ?? ''}`,
-      };
-  }
-  return changes.length ? { does: 'edit', changes, writes } : { does: 'nothing', why: 'that is so already' };
+/** Clauses of a statement changed, where its outcome reads without a fault that it did not have; else why not. */
+function faultless(site: Site, owner: Statement, op: ClauseOp, writes: string): Said {
+  const changes = changeClauses(site, owner, [op]);
+  if (!changes.length) return { does: 'nothing', why: 'that is so already' };
+  const { text, problems } = documentOf(site, owner);
+  const next = applyEdits(text, changes[0]!.edits);
+  const after = parseDocument(next.slice(owner.start, owner.end + next.length - text.length), '');
+  const fault = after.problems.find((p) => p.fatal);
+  return fault && !problems.some((p) => p.subject === owner.subject && p.fatal)
+    ? { does: 'nothing', why: `expected ${fault.values.expected ?? ''}, found ${fault.values.got ?? ''}` }
+    : { does: 'edit', changes, writes };
 }

@@ -1,5 +1,6 @@
 /** The gate notation: text to statements with their places, and edits of statements back to text. */
 export { parseDocument, readServices } from './document';
+export { Readings } from './readings';
 export { lex } from './lexer';
 export type { Span, Token } from './lexer';
 export {

@@ -41,8 +41,16 @@ export interface Lexed {
 
 const isBlank = (c: number): boolean => c === 32 || c === 9 || c === 13;
 
-/** Splits a text into logical lines. The BOM, CR and LF are not part of any token. */
-export function lex(text: string): Lexed {
+/** A stretch of a text that begins where a line does, and ends before one does or with the text. */
+export interface Stretch {
+  readonly start: number;
+  readonly end: number;
+  /** The number of its first line. */
+  readonly line: number;
+}
+
+/** Splits a text, or a stretch of it, into logical lines. The BOM, CR and LF are not part of any token. */
+export function lex(text: string, stretch: Stretch = { start: 0, end: text.length, line: 1 }): Lexed {
   const lines: LogicalLine[] = [];
   const faults: LexFault[] = [];
   let open: { tokens: Token[]; commented: boolean; pending: boolean } | undefined;
@@ -50,10 +58,11 @@ export function lex(text: string): Lexed {
     if (open?.tokens.length) lines.push({ tokens: open.tokens, commented: open.commented });
     open = undefined;
   };
-  let at = text.charCodeAt(0) === 0xfeff ? 1 : 0;
-  for (let line = 1; at <= text.length; line++) {
-    const nl = text.indexOf('\n', at);
-    const end = nl < 0 ? text.length : nl;
+  let at = stretch.start === 0 && text.charCodeAt(0) === 0xfeff ? 1 : stretch.start;
+  for (let line = stretch.line; at <= stretch.end; line++) {
+    const next = text.indexOf('\n', at);
+    const nl = next < stretch.end ? next : -1;
+    const end = nl < 0 ? stretch.end : nl;
     let first = at;
     while (first < end && isBlank(text.charCodeAt(first))) first++;
     if (first === end) close();

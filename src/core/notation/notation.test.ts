@@ -247,6 +247,52 @@ describe('the gate notation', () => {
     );
   });
 
+  it('reads what changed of a text to the same document as the whole of it', () => {
+    const pieces = [
+      ...[
+        '',
+        ' ',
+        '\n',
+        '\r\n',
+        '\ufeff',
+        '#',
+        ':',
+        ',',
+        '"',
+        'x',
+        '\n  ',
+        '\n\n',
+        '# note\n',
+        '\n# note\n  ',
+      ],
+      ...[
+        'interfce q: zone a\n',
+        'zone q:\n',
+        'zone q: within drop,\n  dmz\n',
+        '  dmz\n',
+        'expect a reaches b\n',
+      ],
+      ...['passage a > b: allow tcp 80\n', 'passage a > b: drop\n', 'leave a > b: as .9\n', 'zone "q#1":\n'],
+    ];
+    const edit = fc.tuple(fc.nat(), fc.constantFrom(0, 0, 1, 2, 9, 40), fc.constantFrom(...pieces));
+    const base = fc.oneof(
+      anyText,
+      fc.array(fc.constantFrom(...pieces), { maxLength: 9 }).map((p) => p.join('')),
+    );
+    fc.assert(
+      fc.property(base, fc.array(edit, { minLength: 1, maxLength: 5 }), (text, edits) => {
+        let document = parseDocument(text, 'x');
+        for (const [at, size, put] of edits) {
+          const start = at % (document.text.length + 1);
+          const next = document.text.slice(0, start) + put + document.text.slice(start + size);
+          document = parseDocument(next, 'x', document);
+          expect(document).to.deep.equal(parseDocument(next, 'x'));
+        }
+      }),
+      { numRuns: 600 },
+    );
+  });
+
   it('prints what reads the same, and prints that alike again', () => {
     fc.assert(
       fc.property(anyText, (text) => {

@@ -181,7 +181,8 @@ export function readStatement(
   return { statement: { ...statement, broken: list.some((p) => p.fatal) }, problems: list };
 }
 
-function numbered(head: string, seen: Map<string, number>): string {
+/** The subject of the next unnamed statement with this head. */
+export function numbered(head: string, seen: Map<string, number>): string {
   const nth = (seen.get(head) ?? 0) + 1;
   seen.set(head, nth);
   return `${head}#${nth}`;

@@ -12,7 +12,9 @@ import type { Place } from './places';
 import type { Reach } from './reach';
 
 const text = (set: IpSet | undefined): string => set?.key ?? '*';
-const asked = (services: Services): string => JSON.stringify(services);
+/** Services are taken over from text to text, so that most are known. */
+const spelt = new WeakMap<Services, string>();
+const asked = (services: Services): string => memo(spelt, services, () => JSON.stringify(services));
 
 export class Content {
   private readonly rules = new Map<PassageRule | LeaveRule | DoorRule, number>();

@@ -191,11 +191,20 @@ function amid(g: Ground, set: IpSet, family: Family): Place[] {
 /** Addresses on the segments that hold them and behind these. */
 export function onSegments(g: Ground, set: IpSet, family: Family): Place[] {
   const out: Place[] = [];
-  for (const iface of g.site.interfaces)
-    if (!iface.off)
-      for (const place of placesAt(g, iface, family)) {
-        const addresses = set.intersect(place.addresses);
-        if (!addresses.isEmpty) out.push({ ...place, addresses });
-      }
+  const [range] = set.ranges;
+  const only = set.ranges.length === 1 && range!.first === range!.last ? range!.first : undefined;
+  for (const place of everywhere(g, family)) {
+    if (only !== undefined && !place.addresses.has(only)) continue;
+    const addresses = set.intersect(place.addresses);
+    if (!addresses.isEmpty) out.push({ ...place, addresses });
+  }
   return out;
 }
+
+const segments = { 4: new WeakMap<Ground, readonly Place[]>(), 6: new WeakMap<Ground, readonly Place[]>() };
+
+/** The places of all interfaces that are not off. */
+const everywhere = (g: Ground, family: Family): readonly Place[] =>
+  memo(segments[family], g, () =>
+    g.site.interfaces.filter((i) => !i.off).flatMap((i) => placesAt(g, i, family)),
+  );

@@ -88,16 +88,26 @@ interface Columns {
 }
 
 /** What passes from one atom to every other, with the keys it was reckoned by. */
-export interface AtomRow extends Pick<Columns, 'ids' | 'kinds' | 'key'> {
+export interface AtomRow {
+  readonly columns: Columns;
   readonly askers: Readonly<Record<Kind, number>>;
   readonly parts: readonly Part[];
+}
+
+/** Where columns stood among earlier ones. */
+interface Places {
+  /** Whether all stand where they stood. */
+  readonly same: boolean;
+  /** By column; absent where it is another. */
+  readonly of: readonly (number | undefined)[];
+  readonly changed: readonly number[];
 }
 
 /** The cells of one source, with the rows that they were joined from. */
 export interface Row {
   readonly shape: number;
   readonly rows: readonly (readonly Part[])[];
-  readonly cells: readonly Part[];
+  readonly cells: readonly Cell[];
 }
 
 /** What was worked out about one pair of atoms. */
@@ -183,16 +193,21 @@ export class ReachTable {
     return this.between(this.sideOf(from), this.sideOf(to));
   }
 
-  /** Every pair of ends with what passes between them. */
-  *all(): Generator<{ readonly from: ReachEnd; readonly to: ReachEnd; readonly cell: Cell }> {
+  /** Every source with what passes from it to each destination, in their order; a row that stays is the very same. */
+  *rows(): Generator<{ readonly from: ReachEnd; readonly cells: readonly Cell[] }> {
     const columns = this.columns();
     const rows = new Map<Atom, readonly Part[]>();
     for (const from of this.sources) {
       const side = this.sideOf(from);
       const own = side.atoms.map((atom) => memo(rows, atom, () => this.atomRow(atom, columns)));
-      const row = this.row(side, own, columns);
-      for (let i = 0; i < row.length; i++) yield { from, to: this.destinations[i]!, cell: row[i]!.cell };
+      yield { from, cells: this.row(side, own, columns) };
     }
+  }
+
+  /** Every pair of ends with what passes between them. */
+  *all(): Generator<{ readonly from: ReachEnd; readonly to: ReachEnd; readonly cell: Cell }> {
+    for (const { from, cells } of this.rows())
+      for (const [i, cell] of cells.entries()) yield { from, to: this.destinations[i]!, cell };
   }
 
   private columns(): Columns {
@@ -211,7 +226,8 @@ export class ReachTable {
   }
 
   /** What passes from one atom to each; those of the last row of that name whose keys are the same stay. */
-  private atomRow(from: Atom, { atoms, ids, kinds, key }: Columns): readonly Part[] {
+  private atomRow(from: Atom, columns: Columns): readonly Part[] {
+    const { atoms, kinds } = columns;
     const askers = {
       core: this.askerId(from, 'core'),
       leaving: this.askerId(from, 'leaving'),
@@ -219,36 +235,51 @@ export class ReachTable {
       box: this.memory.id(`${this.goalId(from)} ${this.boxId(from)}`),
     };
     const last = this.memory.atomRows.get(from.key);
-    const places = last && last.key !== key ? new Map(last.ids.map((id, i) => [id, i])) : undefined;
+    const places = last && this.placesIn(last.columns, columns);
     const stays = new Set(KINDS.filter((kind) => last?.askers[kind] === askers[kind]));
-    let changed = !last || last.key !== key;
-    const parts: Part[] = [];
-    for (const [i, atom] of atoms.entries()) {
-      const kind = kinds[i]!;
-      const at = places ? places.get(ids[i]!) : i;
-      const same =
-        last && at !== undefined && stays.has(kind) && last.ids[at] === ids[i] && last.kinds[at] === kind;
-      const part = same ? last.parts[at]! : this.part(from, atom);
-      if (part !== last?.parts[i]) changed = true;
-      parts.push(part);
+    let parts: readonly Part[];
+    if (last && places && places.same && stays.size === KINDS.length) {
+      const fresh: Part[] = [...last.parts];
+      for (const i of places.changed) fresh[i] = this.part(from, atoms[i]!);
+      parts = places.changed.every((i) => fresh[i] === last.parts[i]) ? last.parts : fresh;
+    } else {
+      parts = atoms.map((atom, i) => {
+        const at = stays.has(kinds[i]!) ? places?.of[i] : undefined;
+        return at === undefined ? this.part(from, atom) : last!.parts[at]!;
+      });
+      if (last && places?.same && parts.every((part, i) => part === last.parts[i])) parts = last.parts;
     }
-    const kept = changed ? parts : last!.parts;
-    this.memory.atomRows.set(from.key, { askers, ids, kinds, key, parts: kept });
-    return kept;
+    this.memory.atomRows.set(from.key, { columns, askers, parts });
+    return parts;
+  }
+
+  private readonly known = new Map<Columns, Places>();
+  /** Where these columns stood among earlier ones. */
+  private placesIn(last: Columns, { atoms, ids, kinds, key }: Columns): Places {
+    return memo(this.known, last, () => {
+      const same = last.key === key;
+      const places = same ? undefined : new Map(last.ids.map((id, i) => [id, i]));
+      const of = atoms.map((_, i) => {
+        const at = places ? places.get(ids[i]!) : i;
+        return at !== undefined && last.ids[at] === ids[i] && last.kinds[at] === kinds[i] ? at : undefined;
+      });
+      return { same, of, changed: of.flatMap((at, i) => (at === undefined ? [i] : [])) };
+    });
   }
 
   /** The cells of one source; those whose parts are the very same as last time stay the very same. */
-  private row(from: Side, rows: readonly (readonly Part[])[], { members, shape }: Columns): readonly Part[] {
+  private row(from: Side, rows: readonly (readonly Part[])[], { members, shape }: Columns): readonly Cell[] {
     const last = this.memory.rows.get(from.key);
     const like = last?.shape === shape && last.rows.length === rows.length ? last : undefined;
     if (like && rows.every((row, k) => row === like.rows[k])) return like.cells;
+    const others = rows.flatMap((row, k) => (like && row === like.rows[k] ? [] : [k]));
     const cells = members.map((list, j) => {
-      if (like && rows.every((row, k) => list.every((m) => row[m] === like.rows[k]![m])))
+      if (like && others.every((k) => list.every((m) => rows[k]![m] === like.rows[k]![m])))
         return like.cells[j]!;
-      if (rows.length === 1 && list.length === 1) return rows[0]![list[0]!]!;
+      if (rows.length === 1 && list.length === 1) return rows[0]![list[0]!]!.cell;
       const parts: Part[] = [];
       for (const row of rows) for (const m of list) parts.push(row[m]!);
-      return joined(parts);
+      return joined(parts).cell;
     });
     this.memory.rows.set(from.key, { shape, rows, cells });
     return cells;
@@ -563,21 +594,24 @@ const UNASKED: Part = { cell: NOTHING, asked: false };
 
 /** Several parts as one. */
 function joined(parts: readonly Part[]): Part {
-  const asked = parts.filter((p) => p.asked);
-  if (!asked.length) return UNASKED;
-  if (asked.every((p) => p === asked[0])) return asked[0]!;
-  return { cell: joinedCell(asked.map((p) => p.cell)), asked: true };
+  const first = parts.find((p) => p.asked);
+  if (!first) return UNASKED;
+  if (parts.every((p) => p === first || !p.asked)) return first;
+  return { cell: joinedCell(parts), asked: true };
 }
 
-function joinedCell(cells: readonly Cell[]): Cell {
-  const some = cells.filter((c) => c.verdict !== 'none');
+function joinedCell(parts: readonly Part[]): Cell {
+  const some = parts.flatMap((p) => (p.asked && p.cell.verdict !== 'none' ? [p.cell] : []));
   if (!some.length) return NOTHING;
+  const whole = !parts.some((p) => p.asked && p.cell.verdict === 'none');
   const shown = new Set(some.map((c) => c.leavesAs));
   const [only] = shown;
   return {
-    verdict: cells.every((c) => c.verdict === 'all') ? 'all' : 'some',
+    verdict: whole && some.every((c) => c.verdict === 'all') ? 'all' : 'some',
     services: some.reduce((set, c) => set.union(c.services), ServiceSet.empty),
-    everywhere: cells.reduce((set, c) => set.intersect(c.everywhere), ServiceSet.all),
+    everywhere: whole
+      ? some.reduce((set, c) => set.intersect(c.everywhere), ServiceSet.all)
+      : ServiceSet.empty,
     by: [...new Set(some.flatMap((c) => c.by))],
     leavesAs: shown.size === 1 ? only : undefined,
     flows: some.flatMap((c) => c.flows),

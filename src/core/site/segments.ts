@@ -1,4 +1,5 @@
 /** Where a cable leads: through switches to a port and tag of the box, and which interface takes what arrives there. */
+import { memo } from '#core/base';
 import type { Plug, SwitchStatement } from '#core/notation';
 import type { Interface, Site } from './site';
 
@@ -51,9 +52,19 @@ export const jackTag = (sw: SwitchStatement, jack: number): number | undefined =
 
 /** The interface that takes frames with this tag on this port; of two that claim it, the first. Off ones take nothing. */
 export const interfaceAt = (site: Site, landing: Landing): Interface | undefined =>
-  landed(landing)
-    ? site.interfaces.find((i) => !i.off && i.ports.includes(landing.port) && i.tag === landing.tag)
-    : undefined;
+  landed(landing) ? memo(takers, site, () => takersOf(site)).get(segmentKey(landing)) : undefined;
+
+const takers = new WeakMap<Site, ReadonlyMap<string, Interface>>();
+const segmentKey = ({ port, tag }: { readonly port: string; readonly tag?: number }): string =>
+  `${port} ${tag ?? ''}`;
+
+function takersOf(site: Site): ReadonlyMap<string, Interface> {
+  const out = new Map<string, Interface>();
+  for (const iface of site.interfaces)
+    if (!iface.off)
+      for (const port of iface.ports) memo(out, segmentKey({ port, tag: iface.tag }), () => iface);
+  return out;
+}
 
 /** Where a cable leads, or would lead if its tag were carried. */
 export const meantAt = (landing: Landing): { readonly port: string; readonly tag?: number } | undefined =>

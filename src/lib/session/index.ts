@@ -3,6 +3,7 @@ import { getContext, setContext } from 'svelte';
 import type { Session } from './session.svelte';
 
 export { HOLD, Session } from './session.svelte';
+export { parsed } from './readable';
 export type { View } from './session.svelte';
 export type { StoreTrouble } from './db';
 export type {

@@ -2,7 +2,7 @@
  * Half-typed statements: while one cannot be read, it counts as it last could be, and offsets are mapped back to
  * the text as it stands, so that everything else stays editable.
  */
-import { parseDocument } from '#core/notation';
+import { Readings } from '#core/notation';
 import type { Document, Edit } from '#core/notation';
 
 export interface Effective {
@@ -20,19 +20,11 @@ interface Swap {
   readonly end: number;
 }
 
-/** Documents read last, newest first: many views look at the same text while somebody types. */
-const recent: Document[] = [];
-const KEPT = 8;
+/** Many views look at the same text while somebody types. */
+const readings = new Readings();
 
-/** Reads a text, or remembers having read it. Documents are values, so that sharing them is safe. */
-export function parsed(text: string, file: string): Document {
-  const known = recent.find((d) => d.text === text && d.file === file);
-  if (known) return known;
-  const document = parseDocument(text, file);
-  recent.unshift(document);
-  recent.length = Math.min(recent.length, KEPT);
-  return document;
-}
+/** Reads a text, or remembers having read it. */
+export const parsed = (text: string, file: string): Document => readings.read(text, file);
 
 /** The document that counts for a text. `last` remembers readable statements by subject, and is brought up to date. */
 export function effectiveDocument(file: string, text: string, last: Map<string, string>): Effective {

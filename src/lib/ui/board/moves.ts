@@ -117,7 +117,7 @@ export function writtenBy(site: Site, changes: readonly FileChange[], most = 3):
     if (!document) return [];
     const text = applyEdits(document.text, change.edits);
     const before = new Set(document.statements.map((s) => document.text.slice(s.start, s.end)));
-    const fresh = parseDocument(text, change.file)
+    const fresh = parseDocument(text, change.file, document)
       .statements.map((s) => text.slice(s.start, s.end))
       .filter((t) => !before.has(t));
     const shown = fresh.slice(0, most).map((t) => t.replace(/\s+/g, ' '));

@@ -1,10 +1,9 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import type { Diagnostic } from '@codemirror/lint';
-  import { parseDocument } from '#core/notation';
   import { plausibleValues } from '#core/site';
   import { findingText, mendText } from '#words';
-  import { useSession } from '../../session/index';
+  import { parsed, useSession } from '../../session/index';
   import Weight from '../primitives/Weight.svelte';
   import type { Editor } from './editor';
   import { factsAbout } from './facts';
@@ -15,7 +14,7 @@
   let editor = $state.raw<Editor>();
   let caret = $state(0);
   const lines = $derived(text.split('\n').length);
-  const document = $derived(parseDocument(text, name));
+  const document = $derived(parsed(text, name));
   const caretLine = $derived(text.slice(0, caret).split('\n').length);
   const here = $derived(document.statements.find((s) => caret >= s.start && caret <= s.end + 1));
   const faults = $derived(document.problems.filter((p) => p.fatal).length);
