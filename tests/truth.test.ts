@@ -27,6 +27,29 @@ describe('bench and reach', () => {
   }).timeout(240_000);
 });
 
+describe('what bench and reach once differed in', () => {
+  const LINE = `zone world: upstream
+zone lab:
+interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17
+circuit northmoor: at p1, block 198.51.100.16/29, gateway .17
+interface lab: on p5, zone lab, address 10.61.1.1/24
+station pc: at p5, address 10.61.1.10/24, gateway 10.61.1.1
+far www.example: address 192.0.2.80
+`;
+  const rows: readonly (readonly [string, string])[] = [
+    [
+      'a door to another port before one of the whole address: what comes by the first is another service',
+      `door d0: 198.51.100.18 tcp 443 > 10.61.1.10 tcp 8443
+door d1: fibre > 10.61.1.10
+expect internet never reaches lab tcp 443
+expect internet never reaches lab tcp 8443
+`,
+    ],
+  ];
+  for (const [why, text] of rows)
+    it(why, () => expect(comparePromises(siteFrom(LINE + text))).to.deep.equal([]));
+});
+
 describe('the memory of the reach', () => {
   const told = (table: ReachTable): string[] =>
     [...table.all()].map(({ from, to, cell }) =>

@@ -41,5 +41,6 @@ export const REFUSALS: Readonly<Record<Refusal, string>> = {
   'other-trial': 'another trial is running, started elsewhere',
   'bad-time': 'a trial lasts from 5 seconds to an hour',
   'no-answer': 'the box does not answer: from where you sit there is no way in',
+  'changed-meanwhile': 'what the box runs was changed by somebody else meanwhile: look at that first',
   'factory-password': 'the box still has the password it came with: set a new one first',
 };

@@ -33,6 +33,13 @@ export interface Page {
   fresh(): Promise<void>;
   /** Presses keys where the focus is. */
   press(...keys: string[]): Promise<void>;
+  /** Writes a line on the say line and enters it; `write` waits until it is written. */
+  say(line: string): Promise<void>;
+  write(line: string): Promise<void>;
+  /** Waits for the crossing, overrules by name whatever stands in the way, and tries the draft or a step of it. */
+  tries(what?: string): Promise<void>;
+  /** Opens files of the given texts as a new site. */
+  open(files: Readonly<Record<string, string>>): Promise<void>;
   /** Holds Control while pressing a key. */
   control(key: string): Promise<void>;
   shot(file: string): Promise<void>;
@@ -123,24 +130,59 @@ export async function openPage(port: number, traced?: string): Promise<Page> {
         await driver.sleep(100);
       }
   };
+  const all = (id: string) => driver.findElements(find(id));
+  const press = (...keys: string[]) =>
+    driver
+      .actions()
+      .sendKeys(...keys)
+      .perform();
+  const fill = (id: string, text: string) =>
+    patiently(async () => {
+      const element = await get(id);
+      await element.click();
+      await element.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.BACK_SPACE);
+      await element.sendKeys(text);
+    });
+  const say = async (line: string) => {
+    await driver.executeScript('document.activeElement?.blur()');
+    await press('/');
+    await fill('say', line);
+    await press(Key.ENTER);
+  };
   return {
     driver,
     origin,
     downloads,
     get,
-    all: (id) => driver.findElements(find(id)),
+    all,
+    fill,
+    press,
+    say,
+    write: async (line) => {
+      await say(line);
+      await driver.wait(async () => (await all('say')).length === 0, PATIENCE, `not written: ${line}`);
+    },
+    tries: async (what = 'try') => {
+      const calm = By.css('[data-testid="crossing"][aria-busy="false"]');
+      await driver.wait(until.elementLocated(calm), PATIENCE, 'no crossing is found');
+      for (const box of await all('overrule')) if (!(await box.isSelected())) await box.click();
+      const button = await get(what);
+      await driver.wait(until.elementIsEnabled(button), PATIENCE, 'it cannot be tried');
+      await button.click();
+    },
+    open: async (files) => {
+      const paths = Object.entries(files).map(([name, text]) => {
+        const path = join(downloads, name);
+        writeFileSync(path, text);
+        return path;
+      });
+      await (await driver.findElement(find('open-files'))).sendKeys(paths.join('\n'));
+    },
     click: (id) =>
       patiently(async () => {
         const element = await get(id);
         await driver.wait(until.elementIsEnabled(element), PATIENCE, `${id} is not enabled`);
         await element.click();
-      }),
-    fill: (id, text) =>
-      patiently(async () => {
-        const element = await get(id);
-        await element.click();
-        await element.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.BACK_SPACE);
-        await element.sendKeys(text);
       }),
     text: (id) => patiently(async () => (await get(id)).getText()),
     sees: async (id, pattern) => {
@@ -165,11 +207,6 @@ export async function openPage(port: number, traced?: string): Promise<Page> {
       await driver.get(origin);
       await get('box-state');
     },
-    press: (...keys) =>
-      driver
-        .actions()
-        .sendKeys(...keys)
-        .perform(),
     control: (key) => driver.actions().keyDown(Key.CONTROL).sendKeys(key).keyUp(Key.CONTROL).perform(),
     shot: async (file) => writeFileSync(file, await driver.takeScreenshot(), 'base64'),
     close: async () => {

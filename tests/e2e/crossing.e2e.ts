@@ -1,18 +1,11 @@
 /** Changes that touch the seat: what the crossing says before, and what becomes of it on trial. */
 import { expect } from 'chai';
-import { Key, PATIENCE, openPage } from './browser';
+import { openPage } from './browser';
 import type { Page } from './browser';
 
 let page: Page;
 before(async () => (page = await openPage(4383)));
 after(() => page.close());
-
-async function say(line: string): Promise<void> {
-  await page.press('/');
-  await page.fill('say', line);
-  await page.press(Key.ENTER);
-  await page.driver.wait(async () => (await page.all('say')).length === 0, PATIENCE, `not written: ${line}`);
-}
 
 /** The demo without what stands in the way of a trial, so that the draft and what runs are the same. */
 async function sound(): Promise<void> {
@@ -22,7 +15,7 @@ async function sound(): Promise<void> {
   await page.click('mend-lends-covers-box');
   await page.click('mend-names-unanswered');
   await page.click('findings-button');
-  await say('passage visitors > world: allow tcp 443 dns');
+  await page.write('passage visitors > world: allow tcp 443 dns');
   await page.click('view-change');
   await page.sees('crossing', /laptop keeps its way in/);
   await apply();
@@ -30,8 +23,7 @@ async function sound(): Promise<void> {
 }
 
 async function apply(): Promise<void> {
-  await page.driver.wait(async () => (await page.get('try')).isEnabled(), PATIENCE, 'it cannot be tried');
-  await page.click('try');
+  await page.tries();
   await page.sees('knock', /laptop is answered at/);
   await page.click('stay');
 }
@@ -40,7 +32,7 @@ describe('the crossing', () => {
   before(sound);
 
   it('leads over an address held beside the old one, step by step, and the seat never loses the box', async () => {
-    await say('console address 10.61.98.1/26');
+    await page.write('console address 10.61.98.1/26');
     await page.sees('seat', /laptop cut off/);
     await page.click('view-change');
     await page.sees(
@@ -51,8 +43,7 @@ describe('the crossing', () => {
       'step-2',
       /At laptop: set 10\.61\.98\.10\/26, gateway 10\.61\.98\.1; then go on at https:\/\/10\.61\.98\.1/,
     );
-    await overrule();
-    await page.click('try-step-1');
+    await page.tries('try-step-1');
     await page.sees('knock', /laptop is answered at https:\/\/10\.61\.99\.1/);
     await page.click('stay');
     // What is left: at the desk the PC gets its new address, which is written in the wiring.
@@ -65,11 +56,10 @@ describe('the crossing', () => {
   });
 
   it('tried all at once loses the box, which hears nothing until the desk follows', async () => {
-    await say('console address 10.61.97.1/26');
+    await page.write('console address 10.61.97.1/26');
     await page.click('view-change');
-    await overrule();
     await page.fill('trial-seconds', '90');
-    await page.click('try');
+    await page.tries();
     await page.sees('knock', /No answer from the box: laptop \(10\.61\.98\.10\/26 at p8\) has no way in/);
     expect(await (await page.get('stay')).isEnabled()).to.equal(false);
     await page.click('at-desk-0');
@@ -85,10 +75,9 @@ describe('the crossing', () => {
     await page.sees('change', /What the box runs is not saved/);
     await page.click('save');
     await page.sees('box-state', /agree/);
-    await say('console answers ping https');
+    await page.write('console answers ping https');
     await page.click('view-change');
-    await overrule();
-    await page.click('try');
+    await page.tries();
     await page.sees('knock', /laptop is answered/);
     // The power goes in the middle of a trial: what was saved starts.
     await page.click('reboot');
@@ -99,12 +88,11 @@ describe('the crossing', () => {
   });
 
   it('says when nothing at the desk would help, and the box goes back by itself', async () => {
-    await say('console on p8 tag 99');
+    await page.write('console on p8 tag 99');
     await page.click('view-change');
     await page.sees('lockout', /nothing at laptop lets anybody in/);
-    await overrule();
     await page.fill('trial-seconds', '6');
-    await page.click('try');
+    await page.tries();
     await page.sees('knock', /Nothing at the desk helps/);
     await page.sees('went-back', /Went back by itself/);
     await page.sees('seat', /laptop cut off/);
@@ -112,15 +100,3 @@ describe('the crossing', () => {
     await page.sees('seat-line', /laptop comes in by https:\/\/10\.61\.97\.1/);
   });
 });
-
-/** Overrules by name whatever stands in the way. */
-async function overrule(): Promise<void> {
-  await page.driver.wait(
-    async () => {
-      for (const box of await page.all('overrule')) if (!(await box.isSelected())) await box.click();
-      return (await page.get('try')).isEnabled();
-    },
-    PATIENCE,
-    'it cannot be tried',
-  );
-}

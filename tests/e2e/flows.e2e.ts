@@ -18,17 +18,6 @@ const boxText = async () => {
     `return document.querySelector('[data-testid="text-box.gate"]').value`,
   );
 };
-const say = async (line: string) => {
-  await page.driver
-    .findElement(By.css('body'))
-    .click()
-    .catch(() => undefined);
-  await page.driver.executeScript('document.activeElement?.blur()');
-  await page.press('/');
-  await page.fill('say', line);
-  await page.press(Key.ENTER);
-};
-
 describe('First light', () => {
   it('takes a box from its carton to proven internet, kept and saved', async () => {
     await page.fresh();
@@ -80,7 +69,7 @@ describe('the demo', () => {
     }
     await page.sees('desks', /\d+ of \d+ open a page; kilns, guests may not/);
     await page.sees('desks', /visitors reaches internet/);
-    await say('passage visitors > world: allow tcp 80 443 dns');
+    await page.say('passage visitors > world: allow tcp 80 443 dns');
     await page.driver.wait(
       async () => !/not kept/.test(await page.text('desks')),
       PATIENCE,
@@ -100,14 +89,14 @@ describe('the demo', () => {
     await page.sees('ladder-harbour', /stand-by/);
     await page.press(Key.ESCAPE);
     await page.sees('ladder-fibre', /seen outside as 198\.51\.100\.18/);
-    await say('fibre watch 192.0.2.1 192.0.2.80');
+    await page.say('fibre watch 192.0.2.1 192.0.2.80');
     await page.click('deaden-northmoor');
     await page.sees('ladder-harbour', /^harbour[\s\S]*active/);
     await page.press(Key.ESCAPE);
   });
 
   it('answers a question from the say line, with the statement that decides', async () => {
-    await say('phone-a to www.example tcp 443');
+    await page.say('phone-a to www.example tcp 443');
     await page.sees('say-answer', /visitors > world: no passage lets it pass/);
     await page.press(Key.ESCAPE);
   });
@@ -117,7 +106,7 @@ describe('a change', () => {
   it('that cuts the internet is seen in the strip before it is applied', async () => {
     await page.fresh();
     await page.sees('ladder-fibre', /seen outside/);
-    await say('fibre gateway .20');
+    await page.say('fibre gateway .20');
     await page.sees('ladder-fibre', /198\.51\.100\.20 does not answer ARP on p1[\s\S]*running: passes/);
     await page.sees('box-state', /draft differs in 1/);
     await page.control('z');
@@ -129,7 +118,7 @@ describe('a change', () => {
     await page.click('mend-lends-covers-box');
     await page.click('mend-names-unanswered');
     await page.click('findings-button');
-    await say('passage visitors > world: allow tcp 443 dns');
+    await page.say('passage visitors > world: allow tcp 443 dns');
     await page.driver.wait(
       async () => !/not kept/.test(await page.text('desks')),
       PATIENCE,
@@ -215,7 +204,7 @@ describe('the text', () => {
     await page.sees('following', /open in another tab/);
     const second = await page.driver.getWindowHandle();
     await page.driver.switchTo().window(first);
-    await say('zone annex:');
+    await page.say('zone annex:');
     await page.driver.switchTo().window(second);
     await page.sees('board', /annex/);
     await page.driver.close();
@@ -264,7 +253,7 @@ describe('trouble', () => {
       'nothing is said',
     );
     await page.sees('slab-studio', /studio/);
-    await say('studio also .2');
+    await page.say('studio also .2');
     await page.sees('slab-studio', /also \.2/);
     await page.driver.get(`${page.origin}/demo`);
     expect(await version('')).to.equal(99);

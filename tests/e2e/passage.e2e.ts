@@ -34,16 +34,6 @@ far www.example: address 192.0.2.80, listens tcp 80 443
 far dns1.example: address 192.0.2.53, resolves
 `;
 
-const say = async (line: string) => {
-  await page.driver.executeScript('document.activeElement?.blur()');
-  await page.press('/');
-  await page.fill('say', line);
-  await page.press(Key.ENTER);
-};
-const written = async (line: string) => {
-  await say(line);
-  await page.driver.wait(async () => (await page.all('say')).length === 0, PATIENCE, `not written: ${line}`);
-};
 const kept = (what: RegExp) => page.sees('desks', what);
 
 describe('what may pass', () => {
@@ -70,7 +60,7 @@ describe('what may pass', () => {
       'leave any > world: as interface',
       'door files: 198.51.100.19 tcp 2222 > 10.61.50.10 tcp 8022',
     ])
-      await written(line);
+      await page.write(line);
     const promises = [
       'expect internet reaches door files',
       'expect office reaches door files',
@@ -87,7 +77,7 @@ describe('what may pass', () => {
       'expect guests answers ping from office',
       'expect bench answers ping from office',
     ];
-    for (const line of promises) await written(line);
+    for (const line of promises) await page.write(line);
     await page.click('view-proof');
     await page.driver.wait(
       async () => (await page.all('promise')).length === promises.length,
@@ -139,7 +129,7 @@ describe('what may pass', () => {
     }
     await page.click('cell-share-office');
     await page.sees('answer', /fileserver to pc, ping: share > office: no passage lets it pass/);
-    await say('why can fileserver not open www.example');
+    await page.say('why can fileserver not open www.example');
     await page.sees('say-answer', /fileserver to www\.example, tcp 443: share > world: no passage/);
     await page.click('say-trace');
     await page.sees('trace', /fileserver/);
@@ -152,7 +142,7 @@ describe('what may pass', () => {
     await page.sees('notice', /Promised: expect lab never reaches office/);
     await page.click('freeze');
     await page.get('thaw');
-    await written('passage lab > office: allow ssh');
+    await page.write('passage lab > office: allow ssh');
     await kept(/2 promises not kept|promises? not kept: lab/);
     await page.click('thaw');
     await kept(/1 promise not kept: lab never reaches office/);
@@ -166,7 +156,7 @@ describe('what may pass', () => {
     await page.click('focus-lab');
     await page.click('ribbon-lab-office');
     await page.sees('behind', /passage lab > office: allow ssh\s+lets pass tcp 22|ssh/);
-    await written('passage lab > office: drop tcp');
+    await page.write('passage lab > office: drop tcp');
     await page.sees('takes-1', /swallows .*what line \d+ left/);
     await page.click('earlier-1');
     await page.sees('move', /move line \d+ before line \d+:\s+lab no longer reaches office with ssh/);

@@ -1,6 +1,8 @@
 /** What changes, in which order, and how it is tried. */
 export { diffSites } from './diff';
 export type { Change } from './diff';
+export { mergeDraft } from './merge';
+export type { Clash, Merge } from './merge';
 export { planCrossing } from './plan';
 export type { Beside, Plan, PlanOptions, PlanStep, SeatFate } from './plan';
 export { SeatWorld, contactsOf } from './seat';

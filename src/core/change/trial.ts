@@ -48,7 +48,11 @@ export type BoxEvent =
       readonly files: Files;
       readonly seconds: number;
       readonly note: string;
+      /** What the sender takes to be running; where that is not so, nothing is changed. */
+      readonly base?: Files;
     }
+  /** Somebody else's change, at its console or from elsewhere: it counts at once. */
+  | { readonly do: 'replace'; readonly files: Files; readonly by: string }
   | { readonly do: 'stay'; readonly id: string }
   | { readonly do: 'extend'; readonly id: string; readonly seconds: number }
   | { readonly do: 'go-back' }
@@ -63,6 +67,8 @@ export type Refusal =
   | 'no-trial'
   | 'other-trial'
   | 'bad-time'
+  /** What runs is not what the sender thought. */
+  | 'changed-meanwhile'
   | 'factory-password'
   /** The box was not reached, so it was told nothing. */
   | 'no-answer';
@@ -103,6 +109,8 @@ export function stepBox(
       if (due.trial) return { state: due, refused: 'trial-running' };
       if (!(event.seconds >= TRIAL_SECONDS.least && event.seconds <= TRIAL_SECONDS.most))
         return { state: due, refused: 'bad-time' };
+      if (event.base && !sameFiles(event.base, due.running))
+        return { state: due, refused: 'changed-meanwhile' };
       const trial: Trial = {
         id: event.id,
         before: due.running,
@@ -111,6 +119,18 @@ export function stepBox(
         note: event.note,
       };
       return { state: { ...due, running: event.files, trial, last: undefined } };
+    }
+    case 'replace': {
+      if (due.trial) return { state: due, refused: 'trial-running' };
+      const entry: HistoryEntry = { at: now, note: event.by, files: event.files, before: due.running };
+      return {
+        state: {
+          ...due,
+          running: event.files,
+          last: undefined,
+          history: [entry, ...due.history].slice(0, KEPT),
+        },
+      };
     }
     case 'stay': {
       const { trial } = due;

@@ -332,18 +332,26 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
         return open.flatMap((service) =>
           sources.flatMap((from) =>
             targetsFor(from, [{ name: behind.name, addresses: [d.outside] }]).flatMap(
-              (to) => begin(bench, from, to, service) ?? [],
+              (to): { t: Try; by: DoorRule }[] => {
+                const t = begin(bench, from, to, service);
+                return t ? [{ t, by: d }] : [];
+              },
             ),
           ),
         );
       });
-      finishAll(bench, through);
+      finishAll(
+        bench,
+        through.map((x) => x.t),
+      );
       if (!tries.length && !through.length) return fail('promise-no-pair');
       const door = doorOf(promise.to);
       const inside = door && holding(bench, door.inside);
       const got = (t: Try) =>
         door ? opened(bench, t, door) && received(bench, t, inside) : arrived(bench, t);
-      const leak = [...tries, ...through].find(got);
+      // The service said is the one inside: another door at the same address may make another of it.
+      const fitting = through.filter((x) => !promise.services || opened(bench, x.t, x.by));
+      const leak = [...tries, ...fitting.map((x) => x.t)].find(got);
       if (leak) return fail('promise-leak', told(leak));
       // What no host would send: somebody on a line may, so the flow that the reach points to is put there.
       const witness = judgeOnSets(reach, statement)?.witness;

@@ -2,7 +2,11 @@
 import { openDB } from 'idb';
 import type { DBSchema, IDBPDatabase } from 'idb';
 import * as v from 'valibot';
+import type { Refusal } from '#core/change';
+import { REFUSALS } from '#words';
 
+/** Why the box may have refused an order. */
+const REFUSED = Object.keys(REFUSALS) as Refusal[];
 const FileSchema = v.object({ name: v.string(), text: v.string() });
 const FilesSchema = v.array(FileSchema);
 const EditSchema = v.object({ start: v.number(), end: v.number(), text: v.string() });
@@ -42,6 +46,10 @@ export const SiteSchema = v.object({
   undo: v.array(StepSchema),
   redo: v.array(StepSchema),
   box: BoxSchema,
+  /** The orders that the box carried out last. */
+  done: v.optional(v.array(v.object({ id: v.string(), refused: v.optional(v.picklist(REFUSED)) })), []),
+  /** What the box runs as far as it was told from here; absent in what earlier versions wrote. */
+  agreed: v.optional(FilesSchema),
   /** The sheet as pasted in First light, kept with the site. */
   sheet: v.optional(v.string(), ''),
   firstLight: v.optional(v.boolean(), false),

@@ -3,11 +3,14 @@ import { changeClauses } from '#core/edits';
 import { applyEdits, diffEdits, invertEdits } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
 import { WIRING_KINDS, printStatement } from '#core/notation';
-import { diffSites, factoryBox, sameFiles, stepBox } from '#core/change';
-import type { BoxEvent, BoxState, Change, Files, Refusal } from '#core/change';
+import { deviceOf, receive, send } from '#core/box';
+import type { Device } from '#core/box';
+import { diffSites, factoryBox, mergeDraft, sameFiles } from '#core/change';
+import type { BoxEvent, BoxState, Change, Clash, Files, Merge, Refusal } from '#core/change';
 import { contextOf, findAll } from '#core/findings';
 import { buildSite, completeWiring, foresee } from '#core/site';
 import type { Site } from '#core/site';
+import { REFUSALS } from '#words';
 import { startWorker } from '../../worker/client';
 import type { WorkerClient } from '../../worker/client';
 import type {
@@ -41,7 +44,9 @@ export class Session {
   files = $state.raw<Files>([]);
   undoSteps = $state.raw<readonly UndoStep[]>([]);
   redoSteps = $state.raw<readonly UndoStep[]>([]);
-  box = $state.raw<BoxState>(factoryBox([]));
+  private device = $state.raw<Device>(deviceOf(factoryBox([])));
+  /** What the box runs as far as it was told from here: the draft was made from it. */
+  private agreed = $state.raw<Files>([]);
   sheet = $state('');
   firstLight = $state(false);
   view = $state<View>('board');
@@ -116,6 +121,8 @@ export class Session {
   readonly wiring = $derived(completeWiring(this.site));
   readonly prospects = $derived(foresee(this.site, this.wiring));
   readonly held: readonly string[] = $derived(this.effective.flatMap((e) => e.held));
+  /** What the box says of itself. */
+  readonly box: BoxState = $derived(this.device.state);
   /** What the box runs, with the world as it is plugged now. */
   readonly runningFiles: Files = $derived(this.withWorld(this.box.running));
   readonly runningSite: Site = $derived(buildSite(this.runningFiles.map((f) => parsed(f.text, f.name))));
@@ -129,6 +136,17 @@ export class Session {
           isOfBox,
         )
       : [],
+  );
+  /** What somebody else changed of what the box runs, brought together with the draft; absent where nobody did. */
+  readonly drift: { readonly changes: readonly Change[]; readonly merge: Merge } | undefined = $derived.by(
+    () => {
+      if (this.box.trial || sameFiles(this.agreed, this.box.running)) return undefined;
+      const known = buildSite(this.withWorld(this.agreed).map((f) => parsed(f.text, f.name)));
+      return {
+        changes: diffSites(known, this.runningSite, isOfBox),
+        merge: mergeDraft(known, this.runningSite, this.site),
+      };
+    },
   );
   readonly saved: boolean = $derived(sameFiles(this.box.running, this.box.startup));
   /** What is wrong with statements that count as they last could be read: the worker never sees these. */
@@ -203,7 +221,7 @@ export class Session {
       files: [...files],
       undo: [],
       redo: [],
-      box: toStored(options.factory ? box : { ...box, passwordSet: true }),
+      ...toStored(deviceOf(options.factory ? box : { ...box, passwordSet: true }), box.running),
       sheet: '',
       firstLight: options.firstLight ?? false,
       hadContact: false,
@@ -229,7 +247,8 @@ export class Session {
     this.files = site.files;
     this.undoSteps = site.undo;
     this.redoSteps = site.redo;
-    this.box = site.box;
+    this.device = { state: site.box, done: site.done };
+    this.agreed = site.agreed ?? site.box.running;
     this.sheet = site.sheet;
     this.firstLight = site.firstLight;
     this.desk = site.desk;
@@ -269,7 +288,7 @@ export class Session {
       files: this.files.map((f) => ({ ...f })),
       undo: [...this.undoSteps],
       redo: [...this.redoSteps],
-      box: toStored(this.box),
+      ...toStored(this.device, this.agreed),
       sheet: this.sheet,
       firstLight: this.firstLight,
       desk: this.desk && { ...this.desk },
@@ -533,28 +552,76 @@ export class Session {
       .filter((f) => world.includes(f) || boxFiles.includes(f));
   }
 
-  /** Gives the box an event; what it refuses is returned. */
+  /** Gives the box an order; why it is refused is returned, or that no answer came. */
   tell(event: BoxEvent): Refusal | undefined {
-    if (this.isOutOfReach && event.do !== 'tick' && event.do !== 'reboot') return 'no-answer';
     if (event.do === 'try') {
       // The PC keeps its address when the box gets another: that is what cuts people off.
       const seat = this.derived?.seat;
       this.hadContact = !!seat?.running;
       this.desk = seat && { of: this.seatText, ...seat.at };
     }
-    const { state, refused } = stepBox(this.box, event, Date.now());
-    const changed = state !== this.box;
-    this.box = state;
-    if (changed) {
+    const order = { id: crypto.randomUUID(), event };
+    // What happens at the box itself needs no way to it.
+    const reached = AT_THE_BOX.has(event.do) || !this.isOutOfReach;
+    const before = this.box;
+    const { device, answer } = reached
+      ? receive(this.device, order, Date.now())
+      : send(this.device, order, Date.now(), () => false);
+    this.device = device;
+    if (answer && event.do !== 'replace' && !answer.refused) this.agreed = answer.state.running;
+    if (device.state !== before) {
       void this.save();
       this.prove();
     }
-    return refused;
+    return answer ? answer.refused : 'no-answer';
+  }
+
+  /**
+   * What somebody else has told the box, read from a file. Returns why it cannot be taken; what is there stays as it is.
+   */
+  changedElsewhere(file: string, text: string): string | undefined {
+    const name = this.onlyBoxFile;
+    if (name === undefined)
+      return 'The statements of this box stand in several files, or among the wiring: what it runs cannot be read in one.';
+    const read = parsed(text, name);
+    const [fault] = read.problems.filter((p) => p.fatal);
+    if (fault)
+      return `${file}, line ${fault.at.line}: expected ${fault.values.expected ?? 'something else'}, found ${fault.values.got ?? ''}.`;
+    if (!read.statements.some(isOfBox)) return `${file} holds no statement of a box.`;
+    const stray = read.statements.find((s) => !isOfBox(s));
+    if (stray) return `${file}, line ${stray.line}: ${stray.kind} belongs to the wiring, not to a box.`;
+    const refused = this.tell({ do: 'replace', files: [{ name, text }], by: `changed elsewhere: ${file}` });
+    return refused && REFUSALS[refused];
+  }
+
+  /** Brings into the draft what somebody else changed; where both changed a thing, the draft keeps its own. */
+  adopt(): void {
+    const changes = this.drift?.merge.changes ?? [];
+    if (changes.length && !this.apply(changes, 'adopt what was changed at the box')) return;
+    this.overrule();
+  }
+
+  /** Lets the draft stand against what somebody else changed. */
+  overrule(): void {
+    this.agreed = this.box.running;
+    void this.save();
+  }
+
+  /** Takes the other side of one thing that both changed. */
+  takeTheirs(clash: Clash): void {
+    this.apply(clash.take, `take ${clash.subject.replace('/', ' ')} as the box has it`);
   }
 
   /** Applies the draft on trial. */
   tryDraft(seconds: number, note: string): Refusal | undefined {
-    return this.tell({ do: 'try', id: crypto.randomUUID(), files: boxOnly(this.files), seconds, note });
+    return this.tell({
+      do: 'try',
+      id: crypto.randomUUID(),
+      files: boxOnly(this.files),
+      seconds,
+      note,
+      base: this.agreed,
+    });
   }
 
   /** The box's one file, where all its statements stand in one with nothing else: then a step can be tried by itself. */
@@ -572,7 +639,14 @@ export class Session {
   tryStep(box: string, seconds: number, note: string): Refusal | undefined {
     const name = this.onlyBoxFile;
     if (name === undefined) return undefined;
-    return this.tell({ do: 'try', id: crypto.randomUUID(), files: [{ name, text: box }], seconds, note });
+    return this.tell({
+      do: 'try',
+      id: crypto.randomUUID(),
+      files: [{ name, text: box }],
+      seconds,
+      note,
+      base: this.agreed,
+    });
   }
 
   /** During a trial that the seat began with a way in: whether it has none now, so that the box hears nothing. */
@@ -674,6 +748,9 @@ export class Session {
   }
 }
 
+/** Events that happen at the box, whoever reaches it. */
+const AT_THE_BOX: ReadonlySet<BoxEvent['do']> = new Set(['tick', 'reboot', 'replace']);
+
 const isOfBox = (s: Statement): boolean => !WIRING_KINDS.has(s.kind);
 
 /** A list without an item that it holds, or with one that it lacks. */
@@ -709,5 +786,6 @@ const faultsOf = (file: Files[number], subjects: readonly string[]): FindingView
 const copy = (changes: readonly FileChange[]): UndoStep['forward'] =>
   changes.map((c) => ({ file: c.file, edits: c.edits.map((e) => ({ ...e })) }));
 
-/** A box state as the store wants it: without proxies and readonly marks. */
-const toStored = (box: BoxState): StoredSite['box'] => JSON.parse(JSON.stringify(box)) as StoredSite['box'];
+/** A box and what is known of it as the store wants them: without proxies and readonly marks. */
+const toStored = (device: Device, agreed: Files): Pick<StoredSite, 'box' | 'done' | 'agreed'> =>
+  JSON.parse(JSON.stringify({ box: device.state, done: device.done, agreed })) as StoredSite;

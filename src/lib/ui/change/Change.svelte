@@ -4,6 +4,7 @@
   import { useSession } from '../../session/index';
   import type { PlanStepView } from '../../session/index';
   import Crossing from './Crossing.svelte';
+  import Drift from './Drift.svelte';
   import Trial from './Trial.svelte';
   const session = useSession();
   let seconds = $state<number>(TRIAL_SECONDS.usual);
@@ -11,6 +12,8 @@
   let timed = $state(false);
   let note = $state('');
   let rebooting = $state(false);
+  /** Why what somebody else told the box cannot be taken. */
+  let elsewhere = $state('');
   let refused = $state('');
   let overruled = $state<readonly string[]>([]);
   const blocking = $derived(session.findings.filter((f) => f.severity === 'error'));
@@ -35,6 +38,7 @@
 
 <div class="mx-auto grid max-w-[1200px] grid-cols-[1fr_1fr] gap-4 p-4" data-testid="change">
   <section aria-label="difference">
+    <Drift />
     <h2 class="mb-2 h2">Draft against running</h2>
     {#if !session.changes.length}
       <p class="panel p-3 quiet">No difference: the box runs what the draft says.</p>
@@ -69,7 +73,7 @@
   <div class="space-y-4">
     <Crossing
       {tryIt}
-      stopped={open.length > 0 || broken}
+      stopped={open.length > 0 || broken || !!session.drift}
       planned={(toDo) => {
         if (!timed) seconds = secondsFor(toDo);
       }}
@@ -140,9 +144,16 @@
         <button
           class="btn mt-3 btn-primary btn-sm"
           data-testid="try"
-          disabled={!session.changes.length || open.length > 0 || broken || !session.leading}
+          disabled={!session.changes.length ||
+            open.length > 0 ||
+            broken ||
+            !!session.drift ||
+            !session.leading}
           onclick={() => tryIt()}>Try it</button
         >
+        {#if session.drift}<p class="mt-1 text-error">
+            The box was changed elsewhere: adopt that, or let the draft stand.
+          </p>{/if}
         {#if broken}<p class="mt-1 text-error">A statement cannot be read yet; finish it first.</p>{/if}
         {#if refused}<p class="mt-1 text-error" role="alert">{refused}</p>{/if}
         {#if session.box.last}<p class="mt-2 quiet" data-testid="went-back">
@@ -150,8 +161,8 @@
           </p>{/if}
       {/if}
     </section>
-    <section class="panel p-3" aria-label="start-up">
-      <h2 class="mb-2 h2">Start-up</h2>
+    <section class="panel p-3" aria-label="the box">
+      <h2 class="mb-2 h2">The box</h2>
       <p class="mb-2">
         {session.saved
           ? 'Running is saved: a reboot starts the same.'
@@ -190,6 +201,25 @@
           }}>Reboot the bench box</button
         >
       {/if}
+      <label class="mt-3 block"
+        >Somebody else changed it? Read what it runs from a file
+        <input
+          type="file"
+          class="file-input mt-1 block file-input-xs"
+          accept=".gate,.txt"
+          data-testid="changed-elsewhere"
+          disabled={!!session.box.trial || !session.leading}
+          onchange={async (e) => {
+            const input = e.currentTarget;
+            const [file] = input.files ?? [];
+            elsewhere = file ? (session.changedElsewhere(file.name, await file.text()) ?? '') : '';
+            input.value = '';
+          }}
+        /></label
+      >
+      {#if elsewhere}<p class="mt-1 text-error" role="alert" data-testid="elsewhere-fault">
+          {elsewhere}
+        </p>{/if}
     </section>
     <section class="panel p-3" aria-label="history">
       <h2 class="mb-2 h2">History</h2>

@@ -17,6 +17,9 @@
   const WAIT = 400;
   let plan = $state.raw<PlanView>();
   let looking = $state(false);
+  /** A plan that has just come is not to be hit by a click that was meant for what stood there before. */
+  let settling = $state(false);
+  const SETTLE = 600;
   let asked = 0;
   $effect(() => {
     const any = session.changes.length > 0;
@@ -33,8 +36,14 @@
       plan = found;
       planned(found?.steps.filter((s) => s.todo !== undefined).length ?? 0);
       looking = false;
+      settling = true;
+      settled = setTimeout(() => (settling = false), SETTLE);
     }, WAIT);
-    return () => clearTimeout(timer);
+    let settled: ReturnType<typeof setTimeout> | undefined;
+    return () => {
+      clearTimeout(timer);
+      clearTimeout(settled);
+    };
   });
   const marks = { kept: '●', moved: '◆', cut: '✕' } as const;
   const copy = () =>
@@ -46,7 +55,7 @@
 </script>
 
 {#if plan || looking}
-  <section class="panel p-3" aria-label="crossing" data-testid="crossing" aria-busy={looking}>
+  <section class="panel p-3" aria-label="crossing" data-testid="crossing" aria-busy={looking || settling}>
     <div class="mb-2 flex items-baseline gap-2">
       <h2 class="h2">Crossing</h2>
       {#if looking}<span class="quiet">looking for a way …</span>{/if}
@@ -89,15 +98,18 @@
             </div>
             {#if step.move && i === 0}
               {@const move = step.move}
-              <button class="btn btn-xs" data-testid="at-desk" onclick={() => session.atDesk(move)}
-                >Done there</button
+              <button
+                class="btn btn-xs"
+                data-testid="at-desk"
+                disabled={settling}
+                onclick={() => session.atDesk(move)}>Done there</button
               >
             {/if}
             {#if step.what !== 'desk' && session.onlyBoxFile !== undefined && !session.box.trial}
               <button
                 class="btn btn-xs"
                 data-testid="try-step-{i + 1}"
-                disabled={!session.leading || looking || stopped}
+                disabled={!session.leading || looking || settling || stopped}
                 onclick={() => tryIt(step)}>Try up to here</button
               >
             {/if}

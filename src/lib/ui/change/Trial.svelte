@@ -39,7 +39,7 @@
   </div>
 {/if}
 {#if proof}
-  <ul class="mb-3">
+  <ul class="mb-3" data-testid="checks">
     {#each proof.uplinks as u (u.interface + u.family)}
       <li>
         {firstFail(u.stages) ? '✕' : '✓'} <b>{ladderName(u)}</b>: {ladderSentence(u.stages)}

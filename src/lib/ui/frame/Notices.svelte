@@ -37,7 +37,9 @@
   {#if !session.leading}
     <p class="banner bg-info text-info-content" data-testid="following">
       This site is open in another tab, which leads; this one follows.
-      <button class="btn ms-2 btn-xs" onclick={() => session.takeOver()}>Take over here</button>
+      <button class="btn ms-2 btn-xs" data-testid="take-over" onclick={() => session.takeOver()}
+        >Take over here</button
+      >
     </p>
   {/if}
   {#if session.storeTrouble}
