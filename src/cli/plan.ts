@@ -1,11 +1,11 @@
 /** `plan`: what changes from one box file to another, in which order, and what it does to the seat. */
-import { planCrossing } from '#core/change';
-import type { Plan } from '#core/change';
+import { planCrossing, slowCrossings } from '#core/change';
+import type { Plan, SlowCrossing } from '#core/change';
 import { WIRING_KINDS, parseDocument, printStatement } from '#core/notation';
 import type { Document } from '#core/notation';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
-import { FATE_WORDS, changeTexts, contactText, stepLine, todoText } from '#words';
+import { FATE_WORDS, changeTexts, contactText, slowLine, slowRest, stepLine, todoText } from '#words';
 import { Unusable, readSound } from './input';
 import type { Outcome } from './outcome';
 
@@ -34,7 +34,11 @@ export function planFiles(
     steps,
     lockout: plan.lockout,
   };
-  return { json, text: `${linesOf(plan, steps).join('\n')}\n`, status: plan.lockout ? 1 : 0 };
+  return {
+    json,
+    text: `${[...linesOf(plan, steps), ...slowLines(slowCrossings(before, after))].join('\n')}\n`,
+    status: plan.lockout ? 1 : 0,
+  };
 }
 
 /** Both sites, with one wiring: the third file's, else whichever of the two has one. */
@@ -55,6 +59,15 @@ const wiringOf = (site: Site): Document =>
       .join(''),
     'wiring',
   );
+
+/** Networks in use that may be crossed slowly instead. */
+const slowLines = (list: readonly SlowCrossing[]): string[] =>
+  list.flatMap((slow) => [
+    '',
+    `${slow.interface} is in use; slowly, nobody there notices:`,
+    ...slow.steps.map((step, i) => `${String(i + 1).padStart(2)}. ${slowLine(slow, step)}`),
+    ...slowRest(slow).map((line) => `    ${line}`),
+  ]);
 
 function linesOf(
   plan: Plan,

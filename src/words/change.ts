@@ -31,6 +31,7 @@ export const CHANGE_HEADS: readonly string[] = [
   'Newly open',
   'Ways into the box',
   'What serves or is served changes',
+  'Who has to renew',
   'The rest',
 ];
 

@@ -1,6 +1,6 @@
 /** The crossing in sentences. */
 import { formatIp, formatPrefix } from '#core/addr';
-import type { Contact, DeskMove, Plan, PlanStep } from '#core/change';
+import type { Contact, DeskMove, Plan, PlanStep, SlowCrossing, SlowStep } from '#core/change';
 import { changeTexts } from './change';
 
 const USUAL = { https: 443, ssh: 22, http: 80 } as const;
@@ -52,6 +52,36 @@ export function todoText(step: PlanStep, plan: Plan): string | undefined {
   return step.todo
     ? `Contact is lost here. At ${who}: ${deskText(step.todo)}.`
     : `Contact is lost here, and nothing at ${who} brings it back: leave a login answered where it sits, or sit elsewhere.`;
+}
+
+const spanText = (seconds: number): string =>
+  seconds % 86400 === 0
+    ? `${seconds / 86400} d`
+    : seconds % 3600 === 0
+      ? `${seconds / 3600} h`
+      : `${Math.ceil(seconds / 60)} min`;
+
+/** A step of a slow crossing, in one line. */
+export function slowLine({ interface: name, was, now }: SlowCrossing, { what, wait }: SlowStep): string {
+  const then = wait ? `; then wait ${spanText(wait)}` : '';
+  switch (what) {
+    case 'shorten':
+      return `${name}: leases of 5 min from now on${then}, until the last long one is gone`;
+    case 'beside':
+      return `${name}: ${formatPrefix(now)}, with ${formatPrefix(was)} beside it${then}, until everybody has renewed`;
+    case 'release':
+      return `${name}: ${formatPrefix(was)} goes, and leases are as long as the draft says`;
+  }
+}
+
+/** Whom no lease moves. */
+export function slowRest({ fixed, reserved, now }: SlowCrossing): string[] {
+  return [
+    ...(fixed.length
+      ? [`Set by hand while both addresses are there: ${fixed.join(', ')} (into ${formatPrefix(now)}).`]
+      : []),
+    ...(reserved.length ? [`Addresses kept before and not in the draft: ${reserved.join(', ')}.`] : []),
+  ];
 }
 
 export const FATE_WORDS: Readonly<Record<PlanStep['fate'], string>> = {

@@ -2,7 +2,7 @@
  * The page's end of the worker. One derivation runs at a time; while it runs only the newest request waits, and
  * what came between is never begun. A worker that dies is started anew with the request it died of, once.
  */
-import { wrap } from 'comlink';
+import { proxy, wrap } from 'comlink';
 import type { Remote } from 'comlink';
 import type {
   Answer,
@@ -10,6 +10,7 @@ import type {
   DeriveRequest,
   Derived,
   FindingView,
+  PlanTold,
   PlanView,
   TextFile,
   WorkerApi,
@@ -20,7 +21,8 @@ export interface WorkerClient {
   ask(request: AskRequest): Promise<Answer>;
   check(files: readonly TextFile[]): Promise<FindingView[]>;
   compare(before: readonly TextFile[], after: readonly TextFile[]): Promise<string[]>;
-  plan(running: readonly TextFile[], draft: readonly TextFile[]): Promise<PlanView>;
+  plan(running: readonly TextFile[], draft: readonly TextFile[], told: PlanTold): Promise<PlanView>;
+  stopPlanning(): void;
   close(): void;
 }
 
@@ -68,7 +70,8 @@ export function startWorker(
     ask: (request) => api.ask(request),
     check: (files) => api.check(files),
     compare: (before, after) => api.compare(before, after),
-    plan: (running, draft) => api.plan(running, draft),
+    plan: (running, draft, told) => api.plan(running, draft, proxy(told)),
+    stopPlanning: () => void api.stopPlanning(),
     close: () => worker.terminate(),
   };
 }

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { GOOD, good } from '#core/testkit';
-import { ask, derive, remember } from './derive';
+import { ask, derive, plan, remember } from './derive';
+import type { PlanView } from './protocol';
 import { deskGroups, desksSentence, ladderSentence, sameLadder } from '../lib/ui/proof/ladders';
 
 const file = (text: string) => [{ name: 'site.gate', text }];
@@ -74,3 +75,31 @@ station till: at p4, address by dhcp
     expect(desksSentence(groups)).to.equal('1 of 3 open a page; tills stop at resolver; shop may not');
   });
 });
+
+describe('a crossing', () => {
+  const RUNNING = `box tide: names 192.0.2.53
+zone desk: management
+interface console: on p8, zone desk, address 10.61.99.1/24, answers ping https
+station laptop: at p8, address 10.61.99.10/24, gateway 10.61.99.1, seat
+`;
+  const running = file(RUNNING);
+  const draft = file(RUNNING.replace('10.61.99.1/24, answers', '10.61.97.1/24, answers'));
+  let tick = 0;
+  /** A clock on which every look takes a while, so that the worker pauses at each. */
+  const slow = { clock: () => (tick += 21), pause: () => Promise.resolve() };
+
+  it('is told as soon as there is one, and then as a better one is found', async () => {
+    const told: string[] = [];
+    const end = await plan(running, draft, (view) => view && told.push(fates(view)), slow, remember());
+    expect(told[0]).to.contain('cut');
+    expect(fates(end)).to.match(/^(kept )*kept moved( kept)*$/);
+  });
+
+  it('ends with what there is when that will do, or when another is asked for', async () => {
+    const last = remember();
+    const end = await plan(running, draft, () => last.planning++, slow, last);
+    expect(fates(end)).to.contain('cut');
+  });
+});
+
+const fates = (view: PlanView): string => view.steps.map((s) => s.fate).join(' ');

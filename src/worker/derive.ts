@@ -1,5 +1,6 @@
 /** The worker's work, apart from its being a worker: findings and proofs from texts. */
 import { formatFlowService, formatIp } from '#core/addr';
+import { lookForCrossing } from '#core/change';
 import { contextOf, findAll } from '#core/findings';
 import type { Finding } from '#core/findings';
 import { Readings, readServices } from '#core/notation';
@@ -63,6 +64,8 @@ function proofOf(site: Site, drill?: DeriveRequest['drill']): ProofView {
 /** The proof that was made last, with what it was made from. */
 export interface Remembered {
   key: string;
+  /** Counts the crossings that were asked for. */
+  planning: number;
   /** What was read of earlier drafts. */
   readonly readings: Readings;
   proof?: ProofView;
@@ -74,7 +77,7 @@ export interface Remembered {
 }
 
 /** Nothing is remembered yet. */
-export const remember = (): Remembered => ({ key: '', readings: new Readings() });
+export const remember = (): Remembered => ({ key: '', planning: 0, readings: new Readings() });
 
 /** The findings of the draft, which are told before the proof is made. */
 export function find(request: DeriveRequest, last: Remembered): readonly FindingView[] {
@@ -125,14 +128,39 @@ export const compare = (
 /** Milliseconds that a crossing may be looked for. */
 const PLANNING = 1800;
 
-/** The crossing from one text to another; `clock` tells milliseconds. */
-export function plan(
+/** How long the worker looks for a crossing before it hears what else is wanted, milliseconds. */
+const SLICE = 40;
+
+/**
+ * Looks for the crossing from one text to another. The first plan is told as soon as there is one, and how many
+ * configurations were looked at; another call, or `last.planning` counted up, ends it with the best so far.
+ */
+export async function plan(
   running: readonly TextFile[],
   draft: readonly TextFile[],
-  clock: () => number,
-): PlanView {
+  told: (view: PlanView | undefined, looked: number) => void,
+  { clock, pause }: { readonly clock: () => number; readonly pause: () => Promise<unknown> },
+  last: Remembered,
+): Promise<PlanView> {
+  const mine = ++last.planning;
   const until = clock() + PLANNING;
-  return planView(siteOf(running), siteOf(draft), () => clock() > until);
+  const [before, after] = [siteOf(running, last.readings), siteOf(draft, last.readings)];
+  const looking = lookForCrossing(before, after, {
+    enough: () => last.planning !== mine || clock() > until,
+  });
+  let since = clock();
+  let looked = 0;
+  for (;;) {
+    const { done, value } = looking.next();
+    if (done) return planView(before, after, value);
+    if (typeof value !== 'number') told(planView(before, after, value), looked);
+    else looked = value;
+    if (clock() - since > SLICE) {
+      told(undefined, looked);
+      await pause();
+      since = clock();
+    }
+  }
 }
 
 /** Follows one flow on the bench. */

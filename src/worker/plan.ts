@@ -1,10 +1,10 @@
 /** The seat and the crossing as the views show them: plain data, sentences already made. */
 import { formatIp, formatPrefix, isIpv4, parseIp, parsePrefix } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
-import { SeatWorld, planCrossing } from '#core/change';
-import type { DeskMove, Seat } from '#core/change';
+import { SeatWorld, slowCrossings } from '#core/change';
+import type { DeskMove, Plan, Seat } from '#core/change';
 import type { Site } from '#core/site';
-import { contactText, deskText, stepLine, todoText } from '#words';
+import { contactText, deskText, slowLine, slowRest, stepLine, todoText } from '#words';
 import type { DeskMoveView, DeskState, PlanView, SeatView } from './protocol';
 
 /** Whether the administrator's PC reaches the box, in what it runs and in the draft. */
@@ -58,11 +58,19 @@ function moveView(move: DeskMove): DeskMoveView {
   return { text: deskText(move), to, writes: move.instead === undefined ? writes : undefined };
 }
 
-/** The crossing from one site to another. */
-export function planView(running: Site, draft: Site, enough: () => boolean): PlanView {
-  const plan = planCrossing(running, draft, { enough });
+/** A crossing from one site to another, as it is shown. */
+export function planView(running: Site, draft: Site, plan: Plan): PlanView {
   return {
     lockout: plan.lockout,
+    slow: slowCrossings(running, draft).map((slow) => ({
+      interface: slow.interface,
+      steps: slow.steps.map((step) => ({
+        text: slowLine(slow, step),
+        box: step.box,
+        last: step.what === 'release',
+      })),
+      rest: slowRest(slow),
+    })),
     seat: plan.seat && {
       name: plan.seat.name,
       supposed: plan.seat.supposed,

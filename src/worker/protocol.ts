@@ -179,6 +179,18 @@ export interface PlanView {
   readonly seat?: { readonly name: string; readonly supposed: boolean; readonly before?: string };
   readonly steps: readonly PlanStepView[];
   readonly lockout: boolean;
+  readonly slow: readonly SlowView[];
+}
+
+/** Told of a plan while a better one is looked for, and of how many configurations were looked at. */
+export type PlanTold = (view: PlanView | undefined, looked: number) => void;
+
+/** A network in use that may get its new address without anybody there noticing. */
+export interface SlowView {
+  readonly interface: string;
+  readonly steps: readonly { readonly text: string; readonly box: string; readonly last: boolean }[];
+  /** What is to be done by hand meanwhile. */
+  readonly rest: readonly string[];
 }
 
 export interface AskRequest {
@@ -224,5 +236,7 @@ export interface WorkerApi {
   /** What a text that is only being thought of would change of the reach, in sentences. */
   compare(before: readonly TextFile[], after: readonly TextFile[]): string[];
   /** The crossing from what runs to the draft. */
-  plan(running: readonly TextFile[], draft: readonly TextFile[]): PlanView;
+  plan(running: readonly TextFile[], draft: readonly TextFile[], told: PlanTold): Promise<PlanView>;
+  /** Ends looking for a crossing; what was found so far is the answer. */
+  stopPlanning(): void;
 }

@@ -108,9 +108,15 @@ describe('a DHCP server', () => {
     new DhcpServer({
       address: mustIpv4('10.61.20.1'),
       pools: [{ ranges: [{ first: mustIpv4('10.61.20.50'), last: mustIpv4('10.61.20.52') }], seconds: 600 }],
-      keeps: [{ address: mustIpv4('10.61.20.51'), mac: 9 as Mac }],
+      keeps: [
+        { address: mustIpv4('10.61.20.51'), mac: 9 as Mac },
+        { address: mustIpv4('10.61.99.51'), mac: 8 as Mac },
+      ],
       taken: new Set([mustIpv4('10.61.20.1')]),
-      terms: () => ({ length: 24, gateway: mustIpv4('10.61.20.1'), names: [] }),
+      terms: (address) =>
+        address >> 8 === mustIpv4('10.61.20.0') >> 8
+          ? { length: 24, gateway: mustIpv4('10.61.20.1'), names: [] }
+          : undefined,
     });
   const given = (s: DhcpServer, mac: number, now: number) => {
     const offer = s.answer(message('discover', mac), now);
@@ -130,6 +136,10 @@ describe('a DHCP server', () => {
     expect(s.full(0)).to.equal(true);
     expect(given(s, 1, 1000), 'the same client, the same address').to.equal('10.61.20.50');
     expect(given(s, 3, 600_500), 'a lease that ran out is free again').to.equal('10.61.20.52');
+  });
+
+  it('gives one of the pool to whom an address outside every network is kept for', () => {
+    expect(given(server(), 8, 0)).to.equal('10.61.20.50');
   });
 
   it('refuses an address that is not to be had', () => {

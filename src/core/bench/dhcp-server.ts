@@ -98,7 +98,8 @@ export class DhcpServer {
   /** The keep, the address the client has, the one it wants, or the lowest free one. */
   private addressFor(mac: Mac, now: Milliseconds, wanted?: Ipv4): Ipv4 | undefined {
     const kept = this.setup.keeps.find((k) => k.mac === mac);
-    if (kept) return kept.address;
+    // One outside every network of the server is no address for anybody.
+    if (kept && this.setup.terms(kept.address)) return kept.address;
     const has = this.given.get(mac);
     if (has && has.until > now && this.setup.terms(has.address) && this.inPools(has.address))
       return has.address;

@@ -13,7 +13,7 @@ export interface Change {
   readonly clauses: readonly { readonly name: string; readonly was: string; readonly now: string }[];
   /** The whole statement where it is added or removed. */
   readonly text: string;
-  /** How far the consequence goes, 0 first: newly open to the outside, ways in, services lost, the rest. */
+  /** How far the consequence goes, 0 first: newly open to the outside, ways in, services lost, leases, the rest. */
   readonly rank: number;
 }
 
@@ -42,8 +42,11 @@ function rankOf(kind: Change['kind'], statement: Statement, names: readonly stri
   if (names.includes('answers')) return 1;
   if (kind === 'removed' || names.some((n) => ['address', 'on', 'off', 'gateway', 'zone'].includes(n)))
     return 2;
-  return 3;
+  return names.some((n) => LENDING.has(n)) ? 3 : 4;
 }
+
+/** What clients learn when they renew. */
+const LENDING: ReadonlySet<string> = new Set(['lends', 'keeps', 'advertises']);
 
 /** A statement that came or went. */
 const whole = (kind: 'added' | 'removed', s: Statement): Change => ({
@@ -94,7 +97,7 @@ export function reorderings(pairs: readonly Pair[], before: readonly Statement[]
         kind: 'order',
         clauses: [],
         text: both.map((p) => p.now!.subject).join(', '),
-        rank: kind === 'zone' ? 3 : 2,
+        rank: kind === 'zone' ? 4 : 2,
       });
   }
   return out;

@@ -80,6 +80,14 @@ interface Judged {
 /** 0: the way in never changes; 1: another address may do; 2: one may be held beside, and the desk may do something. */
 type Freedom = 0 | 1 | 2;
 
+/** How far a search goes. */
+interface Bounds {
+  readonly freedom: Freedom;
+  /** Judgements that are to be left over. */
+  readonly until: number;
+  readonly seen: Set<string>;
+}
+
 /** Errors that the crossing judges by itself. */
 const OWN = new Set(['seat-cut', 'no-way-in', 'expectation-failed', 'first-password']);
 /** The order in which changes are tried: what others refer to first, what nobody refers to any more last. */
@@ -96,6 +104,22 @@ export interface PlanOptions {
 
 /** The plan from one site to another. */
 export function planCrossing(running: Site, draft: Site, options: PlanOptions = {}): Plan {
+  const looking = lookForCrossing(running, draft, options);
+  for (;;) {
+    const got = looking.next();
+    if (got.done) return got.value;
+  }
+}
+
+/**
+ * Looks for the plan little by little: gives a first one that takes the changes as they come, then after each step of
+ * the search how many configurations were looked at, and returns the best that it finds.
+ */
+export function lookForCrossing(
+  running: Site,
+  draft: Site,
+  options: PlanOptions = {},
+): Generator<Plan | number, Plan> {
   return new Crossing(running, draft, options).plan();
 }
 
@@ -158,7 +182,7 @@ class Crossing {
     this.allowed = new Set([...this.errorsOf(this.text(new Set())), ...this.errorsOf(this.text(this.all()))]);
   }
 
-  plan(): Plan {
+  *plan(): Generator<Plan | number, Plan> {
     const { world, changes } = this;
     if (!world) return { changes, steps: this.steps(this.straight()), lockout: false };
     const start = this.start();
@@ -170,10 +194,18 @@ class Crossing {
     const lockout = !!this.first && !stays && this.seats.length < 2;
     if (!this.first) return { changes, steps: this.steps(this.straight()), lockout, seat };
     const size = this.units.length;
+    // What this looks at the search need not look at again, so it costs it nothing.
+    const budget = this.left;
+    const first: Plan = { changes, steps: this.steps(this.straight()), lockout, seat };
+    this.left = budget;
+    // Each change by itself, and the way in stays: nothing can be better.
+    if (first.steps.length === size && first.steps.every((s) => s.fate === 'kept')) return first;
+    yield first;
     const found =
-      (stays ? (this.search(0, 60 + 4 * size) ?? this.search(1, 40 + 2 * size)) : undefined) ??
-      (lockout ? undefined : this.search(2, 120 + 6 * size));
-    return { changes, steps: this.steps(found ?? this.straight()), lockout, seat };
+      (stays
+        ? ((yield* this.search(0, 60 + 4 * size)) ?? (yield* this.search(1, 40 + 2 * size)))
+        : undefined) ?? (lockout ? undefined : yield* this.search(2, 120 + 6 * size));
+    return found ? { ...first, steps: this.steps(found) } : first;
   }
 
   private all(): ReadonlySet<number> {
@@ -267,33 +299,36 @@ class Crossing {
   // ---- the search
 
   /** A way through, or undefined where there is none or it is not found in time. */
-  private search(freedom: Freedom, judgements: number): readonly State[] | undefined {
+  private search(freedom: Freedom, judgements: number): Generator<number, readonly State[] | undefined> {
     const until = Math.max(0, this.left - judgements);
-    const seen = new Set<string>();
-    const go = (state: State): readonly State[] | undefined => {
-      if (state.told.size === this.units.length && !state.beside) return [state];
-      const key = `${keyOf(state)} ${state.seat} ${state.alive.map(contactKey).join()}`;
-      if (seen.has(key) || this.left <= until) return undefined;
-      seen.add(key);
-      const later: State[] = [];
-      for (const next of this.moves(state, freedom)) {
-        const after = this.after(state, next);
-        if (!after) continue;
-        // To browse elsewhere is tried when nothing that keeps the way in is left.
-        if (!after.same && next.seat === state.seat) {
-          if (freedom > 0) later.push(after.state);
-          continue;
-        }
-        const rest = go(after.state);
-        if (rest) return [state, ...rest];
+    return this.onward(this.start(), { freedom, until, seen: new Set() });
+  }
+
+  /** The states from one to the draft; says between them how many configurations were looked at. */
+  private *onward(state: State, bounds: Bounds): Generator<number, readonly State[] | undefined> {
+    const { freedom, until, seen } = bounds;
+    if (state.told.size === this.units.length && !state.beside) return [state];
+    const key = `${keyOf(state)} ${state.seat} ${state.alive.map(contactKey).join()}`;
+    if (seen.has(key) || this.left <= until) return undefined;
+    seen.add(key);
+    const later: State[] = [];
+    for (const next of this.moves(state, freedom)) {
+      yield this.judged.size;
+      const after = this.after(state, next);
+      if (!after) continue;
+      // To browse elsewhere is tried when nothing that keeps the way in is left.
+      if (!after.same && next.seat === state.seat) {
+        if (freedom > 0) later.push(after.state);
+        continue;
       }
-      for (const next of later) {
-        const rest = go(next);
-        if (rest) return [state, ...rest];
-      }
-      return undefined;
-    };
-    return go(this.start());
+      const rest = yield* this.onward(after.state, bounds);
+      if (rest) return [state, ...rest];
+    }
+    for (const next of later) {
+      const rest = yield* this.onward(next, bounds);
+      if (rest) return [state, ...rest];
+    }
+    return undefined;
   }
 
   /** A state with the ways in that it has; undefined where it is unsound or has none. */

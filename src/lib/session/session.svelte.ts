@@ -19,6 +19,7 @@ import type {
   DeskMoveView,
   DeskState,
   FindingView,
+  PlanTold,
   PlanView,
   TextFile,
 } from '../../worker/protocol';
@@ -505,12 +506,18 @@ export class Session {
   }
 
   /** The crossing from what runs to the draft, asked of the worker. */
-  async plan(): Promise<PlanView | undefined> {
+  async plan(told: PlanTold): Promise<PlanView | undefined> {
     const draft = this.effective.map(({ document: d }) => ({ name: d.file, text: d.text }));
     return this.worker?.plan(
       this.runningFiles.map((f) => ({ ...f })),
       draft,
+      told,
     );
+  }
+
+  /** Lets the best crossing that was found so far be the one. */
+  stopPlanning(): void {
+    this.worker?.stopPlanning();
   }
 
   /** Asks the bench and keeps the answer for the view that shows the whole way. */
@@ -686,12 +693,22 @@ export class Session {
     return desk && { plug: desk.plug, address: desk.address, gateway: desk.gateway };
   }
 
-  /** What an entry of the history changed, against what ran before it. */
-  historyChanges(index: number): readonly Change[] {
-    const [is, was] = [this.box.history[index], this.box.history[index + 1]];
+  /** What an entry of the history changed, against what ran before it, or against another entry. */
+  historyChanges(index: number, against?: number): readonly Change[] {
+    const { history } = this.box;
+    const is = history[index];
     if (!is) return [];
     const site = (files: Files) => buildSite(files.map((f) => parsed(f.text, f.name)));
-    return diffSites(site(is.before ?? was?.files ?? is.files), site(is.files), isOfBox);
+    const before = is.before ?? history[index + 1]?.files;
+    const other = against === undefined ? before : history[against]?.files;
+    return diffSites(site(other ?? is.files), site(is.files), isOfBox);
+  }
+
+  /** Sentences of the difference that somebody has gone through. */
+  ticked = $state.raw<readonly string[]>([]);
+
+  tickOff(line: string): void {
+    this.ticked = toggled(this.ticked, line);
   }
 
   private tick(): void {

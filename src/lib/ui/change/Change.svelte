@@ -20,7 +20,7 @@
   const open = $derived(blocking.filter((f) => !overruled.includes(f.code + f.subject)));
   const broken = $derived(session.held.length > 0);
   /** The whole draft, or what a step of the crossing comes to. */
-  function tryIt(step?: PlanStepView) {
+  function tryIt(step?: Pick<PlanStepView, 'text' | 'box' | 'last'>) {
     const no =
       step && !step.last
         ? session.tryStep(step.box, seconds, note.trim() || step.text.slice(0, 80))
@@ -33,6 +33,16 @@
     }
   }
   const seat = $derived(session.derived?.seat);
+  /** By the time of an entry of the history: that of the one it is held against. */
+  let against = $state.raw<Readonly<Record<number, number | undefined>>>({});
+  const indexOf = (at: number | undefined) => {
+    const found = at === undefined ? -1 : session.box.history.findIndex((h) => h.at === at);
+    return found < 0 ? undefined : found;
+  };
+  const lines = $derived(
+    (session.onTrial.length ? session.onTrial : session.changes).flatMap((c) => changeTexts(c)),
+  );
+  const gone = $derived(lines.filter((l) => session.ticked.includes(l)).length);
   const when = (at: number) => new Date(at).toLocaleString();
 </script>
 
@@ -40,6 +50,7 @@
   <section aria-label="difference">
     <Drift />
     <h2 class="mb-2 h2">Draft against running</h2>
+    {#if gone}<p class="quiet" data-testid="ticked">{gone} of {lines.length} gone through</p>{/if}
     {#if !session.changes.length}
       <p class="panel p-3 quiet">No difference: the box runs what the draft says.</p>
     {/if}
@@ -56,13 +67,25 @@
           {#each list as c, n (n)}
             <li class="px-3 py-1.5">
               {#each changeTexts(c) as line, n (n)}
-                <button
-                  class="mono block text-start text-[12.5px] hover:underline"
-                  onclick={() => {
-                    session.view = 'board';
-                    session.select(c.subject);
-                  }}>{line}</button
-                >
+                <div class="flex items-start gap-2">
+                  <input
+                    type="checkbox"
+                    class="checkbox mt-0.5 checkbox-xs"
+                    aria-label="gone through: {line}"
+                    checked={session.ticked.includes(line)}
+                    onchange={() => session.tickOff(line)}
+                  />
+                  <button
+                    class={[
+                      'mono block text-start text-[12.5px] hover:underline',
+                      session.ticked.includes(line) && 'quiet',
+                    ]}
+                    onclick={() => {
+                      session.view = 'board';
+                      session.select(c.subject);
+                    }}>{line}</button
+                  >
+                </div>
               {/each}
             </li>
           {/each}
@@ -229,7 +252,26 @@
           <li class="flex items-baseline gap-2">
             <details class="min-w-0 flex-1" data-testid="history-{i}">
               <summary>{when(h.at)} <span class="quiet">{h.note}</span></summary>
-              {#each session.historyChanges(i).flatMap(changeTexts) as line, n (n)}
+              {#if session.box.history.length > 1}
+                <label class="quiet"
+                  >against
+                  <select
+                    class="select w-auto select-xs"
+                    data-testid="against-{i}"
+                    onchange={(e) =>
+                      (against = {
+                        ...against,
+                        [h.at]: e.currentTarget.value === '' ? undefined : Number(e.currentTarget.value),
+                      })}
+                  >
+                    <option value="">what ran before it</option>
+                    {#each session.box.history as other, j (other.at)}
+                      {#if j !== i}<option value={other.at}>{when(other.at)} {other.note}</option>{/if}
+                    {/each}
+                  </select></label
+                >
+              {/if}
+              {#each session.historyChanges(i, indexOf(against[h.at])).flatMap(changeTexts) as line, n (n)}
                 <p class="mono text-[12.5px] break-words">{line}</p>
               {:else}
                 <p class="quiet">Nothing that means anything to the box.</p>

@@ -8,7 +8,7 @@
     stopped,
     planned,
   }: {
-    tryIt: (step: PlanStepView) => void;
+    tryIt: (step: Pick<PlanStepView, 'text' | 'box' | 'last'>) => void;
     stopped: boolean;
     /** Told of every new plan: how often somebody has to do something at the desk. */
     planned: (toDo: number) => void;
@@ -20,6 +20,8 @@
   /** A plan that has just come is not to be hit by a click that was meant for what stood there before. */
   let settling = $state(false);
   const SETTLE = 600;
+  /** Configurations that were looked at. */
+  let looked = $state(0);
   let asked = 0;
   $effect(() => {
     const any = session.changes.length > 0;
@@ -31,7 +33,12 @@
     }
     looking = true;
     const timer = setTimeout(async () => {
-      const found = await session.plan();
+      looked = 0;
+      const found = await session.plan((view, count) => {
+        if (mine !== asked) return;
+        looked = count;
+        if (view) plan = view;
+      });
       if (mine !== asked) return;
       plan = found;
       planned(found?.steps.filter((s) => s.todo !== undefined).length ?? 0);
@@ -58,7 +65,14 @@
   <section class="panel p-3" aria-label="crossing" data-testid="crossing" aria-busy={looking || settling}>
     <div class="mb-2 flex items-baseline gap-2">
       <h2 class="h2">Crossing</h2>
-      {#if looking}<span class="quiet">looking for a way …</span>{/if}
+      {#if looking}<span class="quiet"
+          >looking for a {plan ? 'better ' : ''}way{looked ? ` (${looked} looked at)` : ''} …</span
+        >
+        {#if plan}
+          <button class="btn btn-ghost btn-xs" data-testid="enough" onclick={() => session.stopPlanning()}
+            >this one will do</button
+          >
+        {/if}{/if}
       {#if plan?.steps.length}
         <button class="btn ms-auto btn-ghost btn-xs" onclick={copy}>copy</button>
         <button class="btn btn-ghost btn-xs" onclick={() => window.print()}>print</button>
@@ -116,6 +130,27 @@
           </li>
         {/each}
       </ol>
+      {#each plan.slow as slow (slow.interface)}
+        <details class="mt-2" data-testid="slow-{slow.interface}">
+          <summary><b>{slow.interface}</b> is in use: cross slowly, so that nobody there notices</summary>
+          <ol class="mt-1 space-y-1">
+            {#each slow.steps as step, i (i)}
+              <li class="flex items-start gap-2">
+                <span class="mono flex-1 text-[12.5px]">{i + 1}. {step.text}</span>
+                {#if session.onlyBoxFile !== undefined && !session.box.trial}
+                  <button
+                    class="btn btn-xs"
+                    data-testid="slow-try-{slow.interface}-{i + 1}"
+                    disabled={!session.leading || looking || settling || stopped}
+                    onclick={() => tryIt(step)}>Try up to here</button
+                  >
+                {/if}
+              </li>
+            {/each}
+          </ol>
+          {#each slow.rest as line, n (n)}<p class="todo">{line}</p>{/each}
+        </details>
+      {/each}
     {/if}
   </section>
 {/if}
