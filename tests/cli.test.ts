@@ -239,6 +239,16 @@ station server: at p2, address 10.61.20.5/24, gateway 10.61.20.1, listens tcp 84
       'loose.gate',
       'zone   a :   upstream\ninterface x: address 10.0.0.1 mask 255.255.255.0\n',
     );
+    const demo = ['demo/box.gate', 'demo/wiring.gate'];
+    const open = put('open.json', run(['convert', ...demo, '--to', 'json']).out);
+    const back = put('back.gate', run(['convert', open, '--to', 'notation']).out);
+    expect(json(['convert', back, '--to', 'json']).doc).to.deep.equal(
+      json(['convert', ...demo, '--to', 'json']).doc,
+    );
+    expect(run(['convert', empty, '--to', 'notation']).status).to.equal(2);
+    expect(run(['convert', ...demo, '--to', 'wiring-sheet']).out).to.match(
+      /\| p3 \| core switch \| 20 \| switch core \| studio \| studio \| 10\.61\.20\.1\/24 \|[\s\S]*\| 5 \| 40 \| tills \| till-1 \|/,
+    );
     expect(run(['convert', loose, '--to', 'notation']).out).to.equal(
       'zone a: upstream\ninterface x: address 10.0.0.1/24\n',
     );

@@ -3,9 +3,11 @@ import { execFileSync } from 'node:child_process';
 import { readHandoff } from '#core/formats/handoff';
 import { linkLines, readLinuxBox, writeLinux } from '#core/formats/linux';
 import type { LinuxReports } from '#core/formats/linux';
+import { wiringSheet } from '#core/formats/wiring';
+import { readYang, writeYang } from '#core/formats/yang';
 import { printDocument } from '#core/notation';
 import { Reach } from '#core/reach';
-import { MISSING_TEXTS, contradictionText, ledgerOf } from '#words';
+import { MISSING_TEXTS, contradictionText, ledgerOf, wiringSheetText } from '#words';
 import { Unusable, readSite, readSound, readText } from './input';
 import type { Outcome } from './outcome';
 
@@ -62,14 +64,44 @@ export function readBox(given: { link?: string; addr?: string; route?: string })
   return { json: { text, left }, text: text + notes, status: 0 };
 }
 
+const FORMS = ['notation', 'json', 'linux', 'wiring-sheet'] as const;
+
 export function convert(files: readonly string[], to: string): Outcome {
-  if (to === 'linux') return asLinux(files);
-  if (to !== 'notation')
+  const form = FORMS.find((f) => f === to);
+  if (!form)
     throw new Unusable(
-      `“${to}” is no form that can be written yet; there are \`--to notation\` and \`--to linux\``,
+      `“${to}” is no form that can be written; there are ${FORMS.map((f) => `\`--to ${f}\``).join(', ')}`,
     );
-  const text = readSound(files).map(printDocument).join('\n');
-  return { text, json: { text }, status: 0 };
+  const [only] = files;
+  if (only !== undefined && files.length === 1 && /\.json$/i.test(only)) return fromJson(only, form);
+  switch (form) {
+    case 'linux':
+      return asLinux(files);
+    case 'json': {
+      const json = writeYang(readSite(files));
+      return { text: `${JSON.stringify(json, null, 2)}\n`, json, status: 0 };
+    }
+    case 'wiring-sheet': {
+      const sheet = wiringSheet(readSite(files));
+      return { text: wiringSheetText(sheet), json: sheet, status: 0 };
+    }
+    case 'notation': {
+      const text = readSound(files).map(printDocument).join('\n');
+      return { text, json: { text }, status: 0 };
+    }
+  }
+}
+
+/** A document of the open form, as statements. */
+function fromJson(file: string, to: (typeof FORMS)[number]): Outcome {
+  if (to !== 'notation') throw new Unusable(`${file} can be written \`--to notation\` only`, { file });
+  const read = readYang(readText(file));
+  if (!read.ok)
+    throw new Unusable(`${file} cannot be read${read.where ? ` at ${read.where}` : ''}: ${read.why}`, {
+      file,
+    });
+  const notes = read.left.map((l) => `# not taken: ${l}\n`).join('');
+  return { json: { text: read.text, left: read.left }, text: read.text + notes, status: 0 };
 }
 
 /** The box as a script for a Linux box: devices, addresses, routes, sysctls and one nftables rule set. */

@@ -85,8 +85,8 @@ function program(report: (outcome: Outcome, json: boolean) => void): Command {
     .action((o: { json?: boolean; link?: string; addr?: string; route?: string }) =>
       report(readBox(o), !!o.json),
     );
-  command('convert <files...>', 'lays files out anew')
-    .requiredOption('--to <form>', 'notation or linux')
+  command('convert <files...>', 'writes files in another form, or lays them out anew')
+    .requiredOption('--to <form>', 'notation, json, linux or wiring-sheet')
     .action((files: string[], o: { json?: boolean; to: string }) => report(convert(files, o.to), !!o.json));
   root
     .command('serve')

@@ -16,6 +16,7 @@ export {
 } from './proof';
 export { CONTRADICTION_TEXTS, MISSING_TEXTS, contradictionText, ledgerOf } from './handoff';
 export { CHANGE_HEADS, REFUSALS, changeTexts } from './change';
+export { wiringSheetText } from './wiring';
 export { FATE_WORDS, contactText, deskText, slowLine, slowRest, stepLine, todoText } from './plan';
 export { WHY_TEXTS, cellText, changeOfReachText, endText, serviceWords, whyText } from './reach';
 export { wayText } from './way';

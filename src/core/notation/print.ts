@@ -52,6 +52,19 @@ export function printStatement(statement: Statement, eol = '\n'): string {
   return layOut(`${statement.kind} ${header}:`, clauses, eol);
 }
 
+/** Each clause of a statement laid out anew. */
+export const printClauses = (statement: Statement): string[] =>
+  statement.kind === 'expect'
+    ? []
+    : statement.clauses.map((clause) =>
+        printStatement({ ...statement, clauses: [clause] })
+          .slice(printHead(statement).length)
+          .trim(),
+      );
+
+/** Kind and head of a statement, with its colon where it has one. */
+export const printHead = (statement: Statement): string => printStatement({ ...statement, clauses: [] });
+
 /** The whole file laid out anew; comments, empty lines and statements that hold comments or faults stay as they are. */
 export function printDocument(document: Document): string {
   const eol = endOfLine(document.text);

@@ -1,0 +1,98 @@
+/** What is plugged in where, as rows: for whoever stands before the box with a cable in hand. */
+import { formatMac, formatPrefix } from '#core/addr';
+import { completeWiring, foresee, interfaceAt, jackTag, landed } from '#core/site';
+import type { Interface, Landing, Site } from '#core/site';
+
+/** What arrives at a port of the box on one tag. */
+export interface PortRow {
+  readonly port: string;
+  readonly label: string;
+  /** Absent: untagged. */
+  readonly tag?: number;
+  readonly interface: string;
+  readonly zone: string;
+  readonly addresses: readonly string[];
+  /** `switch core`, `circuit northmoor`, `station laptop`; empty where nothing is plugged in. */
+  readonly plugged: readonly string[];
+  readonly off: boolean;
+}
+
+export interface JackRow {
+  readonly jack: number;
+  readonly tag: number;
+  readonly interface: string;
+  readonly station: string;
+  readonly address: string;
+  readonly mac: string;
+}
+
+export interface WiringSheet {
+  readonly box: string;
+  readonly ports: readonly PortRow[];
+  readonly switches: readonly {
+    readonly name: string;
+    readonly at: string;
+    readonly jacks: readonly JackRow[];
+  }[];
+}
+
+/** The sheet of a site; what the wiring does not say is not made up. */
+export function wiringSheet(site: Site): WiringSheet {
+  const wiring = completeWiring(site);
+  const prospects = foresee(site, wiring);
+  const stations = wiring.stations.filter((s) => !s.supposed);
+  const nameOf = (iface: Interface | undefined) => iface?.name ?? '';
+  const pluggedAt = (port: string, tag: number | undefined): string[] => {
+    const here = (landing: Landing) => landed(landing) && landing.port === port && landing.tag === tag;
+    return [
+      ...site.switches
+        .filter((s) => s.plug?.to === 'port' && s.plug.port === port)
+        .map((s) => `switch ${s.name}`),
+      ...wiring.circuits.filter((c) => !c.supposed && here(c.landing)).map((c) => `circuit ${c.name}`),
+      ...stations.filter((s) => s.plug?.to === 'port' && here(s.landing)).map((s) => `station ${s.name}`),
+    ];
+  };
+  const ports = [...site.ports.values()].flatMap((port): PortRow[] => {
+    const common = { port: port.name, label: port.statement?.label?.value ?? '' };
+    const rows = site.interfaces
+      .filter((i) => i.ports.includes(port.name))
+      .map((i): PortRow => ({
+        ...common,
+        tag: i.tag,
+        interface: i.name,
+        zone: i.zone?.name ?? '',
+        addresses: i.dynamic ? [`by ${i.dynamic}`] : i.addresses.map((a) => formatPrefix(a.prefix)),
+        plugged: pluggedAt(port.name, i.tag),
+        off: port.off || i.off,
+      }));
+    const alone: PortRow = {
+      ...common,
+      interface: '',
+      zone: '',
+      addresses: [],
+      plugged: pluggedAt(port.name, undefined),
+      off: port.off,
+    };
+    return rows.length ? rows : [alone];
+  });
+  const switches = site.switches.map((sw) => ({
+    name: sw.name,
+    at: !sw.plug ? '' : sw.plug.to === 'port' ? sw.plug.port : `${sw.plug.switch}/${sw.plug.jack}`,
+    jacks: sw.jacks.map(({ value: { jack, tag } }): JackRow => {
+      const station = stations.find(
+        (s) => s.plug?.to === 'jack' && s.plug.switch === sw.name && s.plug.jack === jack,
+      );
+      const address = station && prospects.stations.get(station.name);
+      const own = station?.statement?.mac?.value;
+      return {
+        jack,
+        tag: jackTag(sw, jack) ?? tag,
+        interface: nameOf(station && interfaceAt(site, station.landing)),
+        station: station?.name ?? '',
+        address: address ? `${formatPrefix(address)}${station.dhcp ? ' (lease, foreseen)' : ''}` : '',
+        mac: own === undefined ? '' : formatMac(own),
+      };
+    }),
+  }));
+  return { box: site.box?.name ?? 'box', ports, switches };
+}

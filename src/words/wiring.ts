@@ -1,0 +1,40 @@
+/** The wiring sheet as Markdown: to print, and to tick off cable by cable. */
+import type { WiringSheet } from '#core/formats/wiring';
+
+const row = (cells: readonly (string | number)[]): string =>
+  `| ${cells.map((c) => String(c).replace(/\|/g, '\\|')).join(' | ')} |`;
+const table = (heads: readonly string[], rows: readonly (readonly (string | number)[])[]): string[] => [
+  row(heads),
+  row(heads.map(() => '---')),
+  ...rows.map(row),
+];
+
+export function wiringSheetText({ box, ports, switches }: WiringSheet): string {
+  const lines = [
+    `# Wiring of ${box}`,
+    '',
+    ...table(
+      ['✓', 'port', 'label', 'tag', 'plugged in', 'interface', 'zone', 'addresses'],
+      ports.map((p) => [
+        p.off ? 'off' : '☐',
+        p.port,
+        p.label,
+        p.tag ?? (p.interface ? 'untagged' : ''),
+        p.plugged.join(', '),
+        p.interface,
+        p.zone,
+        p.addresses.join(', '),
+      ]),
+    ),
+    ...switches.flatMap((s) => [
+      '',
+      `## Switch ${s.name}${s.at ? `, trunk at ${s.at}` : ''}`,
+      '',
+      ...table(
+        ['✓', 'jack', 'tag', 'interface', 'station', 'address', 'MAC'],
+        s.jacks.map((j) => ['☐', j.jack, j.tag, j.interface, j.station, j.address, j.mac]),
+      ),
+    ]),
+  ];
+  return `${lines.join('\n')}\n`;
+}
