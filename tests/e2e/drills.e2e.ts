@@ -75,7 +75,7 @@ describe('a live box', () => {
     await page.sees('seat-line', /laptop comes in by ssh 10\.61\.20\.1/);
   });
 
-  it('has its management interface turned into a tag, and the cable moved', async () => {
+  it('foresees for a management interface turned into a tag where the cable has to go', async () => {
     await differs(['on p8', 'on p8 tag 99'], ['199, answers ping', '199, answers ping https']);
     await page.sees('crossing', /move the cable to p2 in place of wheel, then set 10\.61\.20\.10\/24/);
     expect(await page.all('lockout')).to.have.length(0);
@@ -95,6 +95,8 @@ describe('a live box', () => {
     await page.sees('knock', /laptop is answered at https:\/\/10\.61\.99\.1/);
     await page.sees('checks', /✕ fibre:/);
     await page.sees('checks', /✕ radio:/);
+    await page.sees('worse', /does not now: fibre, radio/);
+    await page.sees('stay', /Stay all the same/);
     await page.click('go-back');
     await page.sees('box-state', /draft differs in 2/);
   });

@@ -1,7 +1,7 @@
 /** What changes between two sites, by meaning and not by line. */
 import { textOf } from '#core/edits';
-import { printStatement } from '#core/notation';
-import type { Clause, Statement } from '#core/notation';
+import { printClauses, printStatement } from '#core/notation';
+import type { Statement } from '#core/notation';
 import type { Site } from '#core/site';
 import { meaningOf, pairStatements } from './pairs';
 import type { Pair } from './pairs';
@@ -17,19 +17,15 @@ export interface Change {
   readonly rank: number;
 }
 
-const clauseText = (statement: Statement, clause: Clause): string =>
-  printStatement({ ...statement, clauses: [clause] })
-    .replace(/^[^:]*?:\s/, '')
-    .trim();
-
 /** Clauses by name and number: `lends`, then `lends` again. */
 function clausesOf(statement: Statement): Map<string, string> {
   const out = new Map<string, string>();
   const count = new Map<string, number>();
-  for (const clause of statement.clauses) {
-    const nth = count.get(clause.name) ?? 0;
-    count.set(clause.name, nth + 1);
-    out.set(`${clause.name}#${nth}`, clauseText(statement, clause));
+  const texts = printClauses(statement);
+  for (const [i, { name }] of statement.clauses.entries()) {
+    const nth = count.get(name) ?? 0;
+    count.set(name, nth + 1);
+    out.set(`${name}#${nth}`, texts[i]!);
   }
   return out;
 }

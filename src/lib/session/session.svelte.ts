@@ -21,6 +21,7 @@ import type {
   FindingView,
   PlanTold,
   PlanView,
+  ProofView,
   TextFile,
 } from '../../worker/protocol';
 import { Store } from './db';
@@ -559,9 +560,13 @@ export class Session {
       .filter((f) => world.includes(f) || boxFiles.includes(f));
   }
 
+  /** What the ladders said of the box before the trial that runs, where this window saw it begin. */
+  provedBefore = $state.raw<ProofView | undefined>();
+
   /** Gives the box an order; why it is refused is returned, or that no answer came. */
   tell(event: BoxEvent): Refusal | undefined {
     if (event.do === 'try') {
+      this.provedBefore = this.derived?.running ?? this.derived?.draft;
       // The PC keeps its address when the box gets another: that is what cuts people off.
       const seat = this.derived?.seat;
       this.hadContact = !!seat?.running;

@@ -61,6 +61,17 @@
     );
 </script>
 
+{#snippet trying(step: Pick<PlanStepView, 'text' | 'box' | 'last'>, id: string)}
+  {#if session.onlyBoxFile !== undefined && !session.box.trial}
+    <button
+      class="btn btn-xs"
+      data-testid={id}
+      disabled={!session.leading || looking || settling || stopped}
+      onclick={() => tryIt(step)}>Try up to here</button
+    >
+  {/if}
+{/snippet}
+
 {#if plan || looking}
   <section class="panel p-3" aria-label="crossing" data-testid="crossing" aria-busy={looking || settling}>
     <div class="mb-2 flex items-baseline gap-2">
@@ -119,14 +130,7 @@
                 onclick={() => session.atDesk(move)}>Done there</button
               >
             {/if}
-            {#if step.what !== 'desk' && session.onlyBoxFile !== undefined && !session.box.trial}
-              <button
-                class="btn btn-xs"
-                data-testid="try-step-{i + 1}"
-                disabled={!session.leading || looking || settling || stopped}
-                onclick={() => tryIt(step)}>Try up to here</button
-              >
-            {/if}
+            {#if step.what !== 'desk'}{@render trying(step, `try-step-${i + 1}`)}{/if}
           </li>
         {/each}
       </ol>
@@ -137,14 +141,7 @@
             {#each slow.steps as step, i (i)}
               <li class="flex items-start gap-2">
                 <span class="mono flex-1 text-[12.5px]">{i + 1}. {step.text}</span>
-                {#if session.onlyBoxFile !== undefined && !session.box.trial}
-                  <button
-                    class="btn btn-xs"
-                    data-testid="slow-try-{slow.interface}-{i + 1}"
-                    disabled={!session.leading || looking || settling || stopped}
-                    onclick={() => tryIt(step)}>Try up to here</button
-                  >
-                {/if}
+                {@render trying(step, `slow-try-${slow.interface}-${i + 1}`)}
               </li>
             {/each}
           </ol>

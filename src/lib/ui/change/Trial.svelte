@@ -1,12 +1,23 @@
 <script lang="ts">
   import { REFUSALS } from '#words';
   import { useSession } from '../../session/index';
-  import { deskGroups, desksSentence, firstFail, ladderName, ladderSentence } from '../proof/ladders';
+  import {
+    deskGroups,
+    desksSentence,
+    firstFail,
+    ladderName,
+    ladderSentence,
+    worsened,
+  } from '../proof/ladders';
   // A running trial: how long it has, what the running box reaches, and the two ways to end it.
   const session = useSession();
   let refused = $state('');
   const seat = $derived(session.derived?.seat);
   const proof = $derived(session.derived?.running ?? session.derived?.draft);
+  /** The ladders decide what is proposed: with one that broke, to go back. */
+  const worse = $derived(
+    proof && session.provedBefore && !session.proving ? worsened(session.provedBefore, proof) : [],
+  );
   const whole = $derived(session.box.trial ? (session.box.trial.until - session.box.trial.since) / 1000 : 1);
   const clock = (s: number) => `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`;
   function end(event: Parameters<typeof session.tell>[0]) {
@@ -50,15 +61,21 @@
     </li>
   </ul>
 {/if}
+{#if worse.length}
+  <p class="ground-error mb-2 rounded p-2" role="alert" data-testid="worse">
+    ■ This came through before the trial and does not now: {worse.join(', ')}.
+  </p>
+{/if}
 <div class="flex gap-2">
   <button
-    class="btn btn-primary btn-sm"
+    class={['btn btn-sm', !worse.length && 'btn-primary']}
     data-testid="stay"
     disabled={!session.leading || session.isOutOfReach || session.proving}
-    onclick={() => session.box.trial && end({ do: 'stay', id: session.box.trial.id })}>Stay with it</button
+    onclick={() => session.box.trial && end({ do: 'stay', id: session.box.trial.id })}
+    >{worse.length ? 'Stay all the same' : 'Stay with it'}</button
   >
   <button
-    class="btn btn-sm"
+    class={['btn btn-sm', worse.length && 'btn-primary']}
     data-testid="go-back"
     disabled={!session.leading || session.isOutOfReach}
     onclick={() => end({ do: 'go-back' })}>Go back</button

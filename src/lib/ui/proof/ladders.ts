@@ -65,6 +65,17 @@ export function desksSentence(groups: readonly DeskGroup[]): string {
   return [`${open} of ${total} open a page`, ...stops, ...may].join('; ');
 }
 
+/** The lines, and the networks whose desks, that came through before and do not any more. */
+export function worsened(before: ProofView, now: ProofView): string[] {
+  const lines = now.uplinks.filter((u) => {
+    const was = before.uplinks.find((b) => b.interface === u.interface && b.family === u.family);
+    return was && !firstFail(was.stages) && firstFail(u.stages);
+  });
+  const good = new Set(deskGroups(before).flatMap((g) => (g.open && !g.fail ? [g.interface] : [])));
+  const desks = deskGroups(now).filter((g) => g.fail && good.has(g.interface));
+  return [...lines.map(ladderName), ...desks.map((g) => `the desks of ${g.interface}`)];
+}
+
 /** The sentence of the first failing stage, or of the address that is seen. */
 export function ladderSentence(stages: readonly StageResult[]): string {
   const fail = firstFail(stages);
