@@ -46,7 +46,7 @@
   const when = (at: number) => new Date(at).toLocaleString();
 </script>
 
-<div class="mx-auto grid max-w-[1200px] grid-cols-[1fr_1fr] gap-4 p-4" data-testid="change">
+<div class="mx-auto grid max-w-[1200px] gap-4 min-[900px]:grid-cols-2 p-4" data-testid="change">
   <section aria-label="difference">
     <Drift />
     <h2 class="mb-2 h2">Draft against running</h2>

@@ -52,7 +52,9 @@
   ];
 </script>
 
-<header class="panel flex items-center gap-3 rounded-none border-x-0 border-t-0 px-3 py-1.5">
+<header
+  class="panel flex flex-wrap items-center gap-x-3 gap-y-1 rounded-none border-x-0 border-t-0 px-3 py-1.5"
+>
   <span class="text-primary"><Mark size={26} /></span>
   <div class="relative">
     <button
