@@ -1,6 +1,6 @@
 /** `check`: findings in file order, or the box file with a mend applied. */
 import { applyEdits } from '#core/notation';
-import { WIRING_KINDS } from '#core/notation';
+import { isOfBox } from '#core/notation';
 import { contextOf, findAll } from '#core/findings';
 import type { Finding } from '#core/findings';
 import { buildSite } from '#core/site';
@@ -50,7 +50,7 @@ function mended(
     throw new Unusable(there ? `${wanted} has no mend` : `there is no finding ${wanted}`);
   }
   const changes = finding.mends[0]!.changes;
-  const box = documents.filter((d) => d.statements.some((s) => !WIRING_KINDS.has(s.kind)));
+  const box = documents.filter((d) => d.statements.some(isOfBox));
   const file =
     box.find((d) => changes.some((c) => c.file === d.file)) ??
     documents.find((d) => changes.some((c) => c.file === d.file))!;

@@ -59,9 +59,7 @@ export function readBox(given: { link?: string; addr?: string; route?: string })
     throw new Unusable(`the ${read.fault.report} report cannot be read: ${read.fault.why}`, {
       file: fromFiles ? given[read.fault.report] : undefined,
     });
-  const { text, left } = read.value;
-  const notes = left.map((l) => `# not taken: ${l}\n`).join('');
-  return { json: { text, left }, text: text + notes, status: 0 };
+  return withLeft(read.value);
 }
 
 const FORMS = ['notation', 'json', 'linux', 'wiring-sheet'] as const;
@@ -100,9 +98,15 @@ function fromJson(file: string, to: (typeof FORMS)[number]): Outcome {
     throw new Unusable(`${file} cannot be read${read.where ? ` at ${read.where}` : ''}: ${read.why}`, {
       file,
     });
-  const notes = read.left.map((l) => `# not taken: ${l}\n`).join('');
-  return { json: { text: read.text, left: read.left }, text: read.text + notes, status: 0 };
+  return withLeft(read);
 }
+
+/** What was read, and behind it what was not taken. */
+const withLeft = ({ text, left }: { readonly text: string; readonly left: readonly string[] }): Outcome => ({
+  json: { text, left },
+  text: text + left.map((l) => `# not taken: ${l}\n`).join(''),
+  status: 0,
+});
 
 /** The box as a script for a Linux box: devices, addresses, routes, sysctls and one nftables rule set. */
 function asLinux(files: readonly string[]): Outcome {

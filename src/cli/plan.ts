@@ -1,7 +1,7 @@
 /** `plan`: what changes from one box file to another, in which order, and what it does to the seat. */
 import { planCrossing, slowCrossings } from '#core/change';
 import type { Plan, SlowCrossing } from '#core/change';
-import { WIRING_KINDS, parseDocument, printStatement } from '#core/notation';
+import { isOfBox, parseDocument, printStatement } from '#core/notation';
 import type { Document } from '#core/notation';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
@@ -54,7 +54,7 @@ export function bothEnds(running: string, draft: string, wiring: string | undefi
 const wiringOf = (site: Site): Document =>
   parseDocument(
     site.statements
-      .filter((s) => WIRING_KINDS.has(s.kind))
+      .filter((s) => !isOfBox(s))
       .map((s) => `${printStatement(s)}\n`)
       .join(''),
     'wiring',

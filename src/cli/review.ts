@@ -1,6 +1,6 @@
 /** `review`: what changes between two files, for somebody who says yes or no: as Markdown, or as one page by itself. */
 import { diffSites, planCrossing } from '#core/change';
-import { WIRING_KINDS } from '#core/notation';
+import { isOfBox } from '#core/notation';
 import { Reach, ReachMemory, ReachTable, compareReach } from '#core/reach';
 import { CHANGE_HEADS, FATE_WORDS, changeOfReachText, changeTexts, stepLine, todoText } from '#words';
 import { bothEnds } from './plan';
@@ -13,7 +13,7 @@ interface Section {
 
 export function review(old: string, fresh: string, wiring: string | undefined, html: boolean): Outcome {
   const [before, after] = bothEnds(old, fresh, wiring);
-  const changes = diffSites(before, after, (s) => !WIRING_KINDS.has(s.kind));
+  const changes = diffSites(before, after, isOfBox);
   const memory = new ReachMemory();
   const [was, is] = [before, after].map((site) => new ReachTable(Reach.of(site), memory));
   const plan = planCrossing(before, after);

@@ -3,8 +3,9 @@
  * both changed is shown with both sides.
  */
 import { addStatement, changeClauses, dropStatement, joinChanges, textOf } from '#core/edits';
-import { WIRING_KINDS } from '#core/notation';
+import { isOfBox } from '#core/notation';
 import type { ClauseOp, FileChange, Statement } from '#core/notation';
+import { documentOf } from '#core/site';
 import type { Site } from '#core/site';
 import { changeOf, reorderings } from './diff';
 import type { Change } from './diff';
@@ -29,8 +30,6 @@ export interface Merge {
   readonly clashes: readonly Clash[];
 }
 
-const isTold = (s: Statement): boolean => !WIRING_KINDS.has(s.kind);
-
 /** Brings what changed from `base` to `theirs` into a draft that was made from `base`. */
 export function mergeDraft(base: Site, theirs: Site, draft: Site): Merge {
   return new Merging(base, theirs, draft).merge();
@@ -53,7 +52,7 @@ class Merging {
     private readonly theirs: Site,
     private readonly draft: Site,
   ) {
-    const told = (site: Site) => site.statements.filter(isTold);
+    const told = (site: Site) => site.statements.filter(isOfBox);
     this.their = pairStatements(told(base), told(theirs));
     this.our = pairStatements(told(base), told(draft));
     this.oursOf = new Map(this.our.flatMap(({ was, now }) => (was && now ? [[was, now] as const] : [])));
@@ -71,7 +70,7 @@ class Merging {
           : addStatement(this.draft, place.kind, text, { after: place }),
       );
     }
-    const told = this.base.statements.filter(isTold);
+    const told = this.base.statements.filter(isOfBox);
     const ours = reorderings(this.our, told);
     for (const order of reorderings(this.their, told)) {
       const kind = kindOf(order.subject);
@@ -88,7 +87,10 @@ class Merging {
     if (!change) return;
     const ours = this.oursOf.get(was);
     const mine = changeOf(this.base, this.draft, { was, now: ours });
-    if (!mine) return this.take(change, this.instead(ours!, now));
+    if (!mine) {
+      if (!now) this.dropped.add(ours!);
+      return this.take(change, this.instead(ours!, now));
+    }
     if (!now && !ours) return;
     if (now && ours && meaningOf(now) === meaningOf(ours)) return;
     const clauses = now && ours && this.besides(change, mine, now, ours);
@@ -133,10 +135,11 @@ class Merging {
     if (there.has('name') || here.has('name') || [...there].some((n) => here.has(n))) return undefined;
     if (now.kind === 'expect' || ![...there].every((n) => isClause(now, n) || isClause(ours, n)))
       return undefined;
+    const { text } = documentOf(this.theirs, now);
     const ops = [...there].flatMap((name): ClauseOp[] => {
       const gone = ours.clauses.filter((c) => c.name === name);
       const come = now.clauses.filter((c) => c.name === name);
-      const texts = come.map((c) => clauseOf(this.theirs, now, c.start, c.end));
+      const texts = come.map((c) => text.slice(c.start, c.end));
       return [
         ...gone.map((): ClauseOp => ({ do: 'remove', name, nth: 0 })),
         ...texts.map((text): ClauseOp => ({ do: 'add', text })),
@@ -146,10 +149,7 @@ class Merging {
   }
 
   private instead(ours: Statement, now: Statement | undefined): readonly FileChange[] {
-    if (!now) {
-      this.dropped.add(ours);
-      return dropStatement(this.draft, ours);
-    }
+    if (!now) return dropStatement(this.draft, ours);
     const text = textOf(this.theirs, now);
     return [{ file: ours.file, edits: [{ start: ours.start, end: ours.end, text }] }];
   }
@@ -177,5 +177,3 @@ class Merging {
 
 const kindOf = (subject: string): string => subject.split('/')[0]!;
 const isClause = (s: Statement, name: string): boolean => s.clauses.some((c) => c.name === name);
-const clauseOf = (site: Site, s: Statement, start: number, end: number): string =>
-  textOf(site, s).slice(start - s.start, end - s.start);

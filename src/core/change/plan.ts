@@ -6,8 +6,7 @@
 import { formatIp, isIpv4 } from '#core/addr';
 import { memo } from '#core/base';
 import { contextOf, findAll } from '#core/findings';
-import { WIRING_KINDS, applyEdits, parseDocument, printStatement, rewriteStatement } from '#core/notation';
-import type { Statement } from '#core/notation';
+import { applyEdits, isOfBox, parseDocument, printStatement, rewriteStatement } from '#core/notation';
 import { answerServices } from '#core/semantics';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
@@ -123,7 +122,6 @@ export function lookForCrossing(
   return new Crossing(running, draft, options).plan();
 }
 
-const isTold = (s: Statement): boolean => !WIRING_KINDS.has(s.kind);
 const kindOf = (subject: string): string => subject.split('/')[0]!;
 const shared = (a: readonly Contact[], b: readonly Contact[]): Contact[] =>
   a.filter((c) => b.some((o) => contactKey(o) === contactKey(c)));
@@ -150,8 +148,8 @@ class Crossing {
   constructor(running: Site, draft: Site, options: PlanOptions) {
     this.left = options.judgements ?? 600;
     this.enough = options.enough ?? (() => false);
-    const old = running.statements.filter(isTold);
-    this.pairs = pairStatements(old, draft.statements.filter(isTold));
+    const old = running.statements.filter(isOfBox);
+    this.pairs = pairStatements(old, draft.statements.filter(isOfBox));
     const units = [
       ...this.pairs.flatMap((pair, i): Unit[] => {
         const change = changeOf(running, draft, pair);
@@ -174,7 +172,7 @@ class Crossing {
     this.sequences = { was: weave(was, now), now: weave(now, was) };
     const wired = draft.wired ? draft : running;
     this.around = wired.statements
-      .filter((s) => !isTold(s))
+      .filter((s) => !isOfBox(s))
       .map((s) => printStatement(s))
       .join('\n');
     this.world = SeatWorld.of(running, options.seat);

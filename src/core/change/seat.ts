@@ -1,7 +1,7 @@
 /** The administrator's seat: a PC with the address it has, and what of the box it reaches from where it is. */
 import { contains, formatIp, formatMac, formatPrefix, isIpv4, prefixRange } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
-import { WIRING_KINDS, parseDocument, printStatement } from '#core/notation';
+import { isOfBox, parseDocument, printStatement } from '#core/notation';
 import type { AnswerName, Document, Statement } from '#core/notation';
 import { textOf } from '#core/edits';
 import { Reach, stationGateway } from '#core/reach';
@@ -104,8 +104,8 @@ export class SeatWorld {
   private read(box: string | Site): readonly Document[] {
     if (typeof box !== 'string') {
       // Documents that are the box's alone need not be read again.
-      const own = box.documents.filter((d) => d.statements.some((s) => !WIRING_KINDS.has(s.kind)));
-      const mixed = own.some((d) => d.statements.some((s) => WIRING_KINDS.has(s.kind)));
+      const own = box.documents.filter((d) => d.statements.some(isOfBox));
+      const mixed = own.some((d) => !d.statements.every(isOfBox));
       return mixed ? this.read(boxText(box)) : own;
     }
     if (this.last?.text !== box) this.last = parseDocument(box, 'box');
@@ -179,7 +179,7 @@ export class SeatWorld {
 /** What the box is told of a site: its own statements, laid out anew. */
 export const boxText = (site: Site): string =>
   `${site.statements
-    .filter((s) => !WIRING_KINDS.has(s.kind))
+    .filter(isOfBox)
     .map((s) => printStatement(s))
     .join('\n')}\n`;
 

@@ -4,7 +4,7 @@
  */
 import { contains, formatIp, isIpv4 } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
-import { WIRING_KINDS, applyEdits, parseDocument, printStatement, rewriteStatement } from '#core/notation';
+import { applyEdits, isOfBox, parseDocument, printStatement, rewriteStatement } from '#core/notation';
 import type { ClauseOp, InterfaceStatement, Statement } from '#core/notation';
 import { completeWiring, interfaceAt, stationsOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
@@ -35,7 +35,7 @@ export interface SlowCrossing {
 
 /** Slow crossings for all networks that lend addresses and get another address of their own. */
 export function slowCrossings(running: Site, draft: Site): SlowCrossing[] {
-  const told = (site: Site) => site.statements.filter((s) => !WIRING_KINDS.has(s.kind));
+  const told = (site: Site) => site.statements.filter(isOfBox);
   const pairs = pairStatements(told(running), told(draft));
   const wiring = completeWiring(running);
   return pairs.flatMap(({ was, now }): SlowCrossing[] => {

@@ -123,21 +123,14 @@ export function stepBox(
     case 'replace': {
       if (due.trial) return { state: due, refused: 'trial-running' };
       const entry: HistoryEntry = { at: now, note: event.by, files: event.files, before: due.running };
-      return {
-        state: {
-          ...due,
-          running: event.files,
-          last: undefined,
-          history: [entry, ...due.history].slice(0, KEPT),
-        },
-      };
+      return { state: { ...recorded(due, entry), running: event.files, last: undefined } };
     }
     case 'stay': {
       const { trial } = due;
       if (!trial) return { state: due, refused: 'no-trial' };
       if (trial.id !== event.id) return { state: due, refused: 'other-trial' };
       const entry: HistoryEntry = { at: now, note: trial.note, files: due.running, before: trial.before };
-      return { state: { ...due, trial: undefined, history: [entry, ...due.history].slice(0, KEPT) } };
+      return { state: { ...recorded(due, entry), trial: undefined } };
     }
     case 'extend': {
       const { trial } = due;
@@ -160,6 +153,11 @@ export function stepBox(
       return { state: { ...due, passwordSet: true } };
   }
 }
+
+const recorded = (state: BoxState, entry: HistoryEntry): BoxState => ({
+  ...state,
+  history: [entry, ...state.history].slice(0, KEPT),
+});
 
 const goneBack = (state: BoxState, trial: Trial, at: number): BoxState => ({
   ...state,

@@ -23,6 +23,9 @@ export type Kind = (typeof KINDS)[number];
 /** Kinds that describe what is plugged in; the others are told to the box. */
 export const WIRING_KINDS: ReadonlySet<Kind> = new Set<Kind>(['circuit', 'switch', 'station', 'far']);
 
+/** Whether a statement is told to the box, and does not describe what is plugged in. */
+export const isOfBox = ({ kind }: { readonly kind: Kind }): boolean => !WIRING_KINDS.has(kind);
+
 /** Kinds whose header is one name. */
 export const NAMED_KINDS: ReadonlySet<Kind> = new Set<Kind>([
   'box',
@@ -174,3 +177,12 @@ function distance(a: string, b: string): number {
   }
   return above[b.length]!;
 }
+
+/** A text as near to a name as its characters allow; not always one. */
+export const nameLike = (text: string): string =>
+  text
+    .toLowerCase()
+    .replace(/[^a-z0-9-]+/g, '-')
+    .replace(/^[^a-z]+/, '')
+    .replace(/-+$/, '')
+    .slice(0, 15);

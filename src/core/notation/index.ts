@@ -9,6 +9,8 @@ export {
   NAMED_KINDS,
   NAME_ORDER,
   WIRING_KINDS,
+  isOfBox,
+  nameLike,
   isFarName,
   isName,
   isReserved,

@@ -16,7 +16,7 @@ import {
 } from '#core/addr';
 import type { Ip, Ipv4, Mac, Prefix, Range, ServiceItem, Services } from '#core/addr';
 import type { At, ReadProblem, Ref, Who } from './ast';
-import { KINDS, isFarName, isName, isReserved, nearest } from './grammar';
+import { KINDS, isFarName, isName, isReserved, nearest, nameLike } from './grammar';
 import type { Kind } from './grammar';
 import type { Span, Token } from './lexer';
 
@@ -571,12 +571,7 @@ export function checkName(token: Token, kind: Kind, problems: Problems): void {
     return;
   }
   if (token.kind === 'word' && good(token.text)) return;
-  const fixed = token.value
-    .toLowerCase()
-    .replace(/[^a-z0-9-]+/g, '-')
-    .replace(/^[^a-z]+/, '')
-    .replace(/-+$/, '')
-    .slice(0, 15);
+  const fixed = nameLike(token.value);
   problems.syntax(
     token,
     token.text,

@@ -2,8 +2,8 @@
 import { changeClauses } from '#core/edits';
 import { applyEdits, diffEdits, invertEdits } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
-import { WIRING_KINDS, printStatement } from '#core/notation';
-import { deviceOf, receive, send } from '#core/box';
+import { isOfBox, printStatement } from '#core/notation';
+import { deviceOf, send } from '#core/box';
 import type { Device } from '#core/box';
 import { diffSites, factoryBox, mergeDraft, sameFiles } from '#core/change';
 import type { BoxEvent, BoxState, Change, Clash, Files, Merge, Refusal } from '#core/change';
@@ -127,23 +127,17 @@ export class Session {
   readonly box: BoxState = $derived(this.device.state);
   /** What the box runs, with the world as it is plugged now. */
   readonly runningFiles: Files = $derived(this.withWorld(this.box.running));
-  readonly runningSite: Site = $derived(buildSite(this.runningFiles.map((f) => parsed(f.text, f.name))));
+  readonly runningSite: Site = $derived(siteOf(this.runningFiles));
   readonly changes: readonly Change[] = $derived(diffSites(this.runningSite, this.site, isOfBox));
   /** While a trial runs: what it changed. */
   readonly onTrial: readonly Change[] = $derived(
-    this.box.trial
-      ? diffSites(
-          buildSite(this.withWorld(this.box.trial.before).map((f) => parsed(f.text, f.name))),
-          this.runningSite,
-          isOfBox,
-        )
-      : [],
+    this.box.trial ? diffSites(siteOf(this.withWorld(this.box.trial.before)), this.runningSite, isOfBox) : [],
   );
   /** What somebody else changed of what the box runs, brought together with the draft; absent where nobody did. */
   readonly drift: { readonly changes: readonly Change[]; readonly merge: Merge } | undefined = $derived.by(
     () => {
       if (this.box.trial || sameFiles(this.agreed, this.box.running)) return undefined;
-      const known = buildSite(this.withWorld(this.agreed).map((f) => parsed(f.text, f.name)));
+      const known = siteOf(this.withWorld(this.agreed));
       return {
         changes: diffSites(known, this.runningSite, isOfBox),
         merge: mergeDraft(known, this.runningSite, this.site),
@@ -576,9 +570,7 @@ export class Session {
     // What happens at the box itself needs no way to it.
     const reached = AT_THE_BOX.has(event.do) || !this.isOutOfReach;
     const before = this.box;
-    const { device, answer } = reached
-      ? receive(this.device, order, Date.now())
-      : send(this.device, order, Date.now(), () => false);
+    const { device, answer } = send(this.device, order, Date.now(), () => reached);
     this.device = device;
     if (answer && event.do !== 'replace' && !answer.refused) this.agreed = answer.state.running;
     if (device.state !== before) {
@@ -640,10 +632,7 @@ export class Session {
   readonly onlyBoxFile: string | undefined = $derived.by(() => {
     const own = boxOnly(this.files);
     const [file] = own;
-    const alone =
-      file &&
-      own.length === 1 &&
-      parsed(file.text, file.name).statements.every((s) => !WIRING_KINDS.has(s.kind));
+    const alone = file && own.length === 1 && parsed(file.text, file.name).statements.every(isOfBox);
     return alone ? file.name : undefined;
   });
 
@@ -703,10 +692,9 @@ export class Session {
     const { history } = this.box;
     const is = history[index];
     if (!is) return [];
-    const site = (files: Files) => buildSite(files.map((f) => parsed(f.text, f.name)));
     const before = is.before ?? history[index + 1]?.files;
     const other = against === undefined ? before : history[against]?.files;
-    return diffSites(site(other ?? is.files), site(is.files), isOfBox);
+    return diffSites(siteOf(other ?? is.files), siteOf(is.files), isOfBox);
   }
 
   /** Sentences of the difference that somebody has gone through. */
@@ -773,7 +761,7 @@ export class Session {
 /** Events that happen at the box, whoever reaches it. */
 const AT_THE_BOX: ReadonlySet<BoxEvent['do']> = new Set(['tick', 'reboot', 'replace']);
 
-const isOfBox = (s: Statement): boolean => !WIRING_KINDS.has(s.kind);
+const siteOf = (files: Files): Site => buildSite(files.map((f) => parsed(f.text, f.name)));
 
 /** A list without an item that it holds, or with one that it lacks. */
 const toggled = (list: readonly string[], item: string): readonly string[] =>
@@ -783,9 +771,7 @@ const toggled = (list: readonly string[], item: string): readonly string[] =>
 function boxOnly(files: Files): Files {
   const kept = files.filter((f) => {
     const { statements } = parsed(f.text, f.name);
-    return (
-      statements.some((s) => !WIRING_KINDS.has(s.kind)) || (!statements.length && !/wiring/.test(f.name))
-    );
+    return statements.some(isOfBox) || (!statements.length && !/wiring/.test(f.name));
   });
   return kept.map((f) => ({ name: f.name, text: f.text }));
 }

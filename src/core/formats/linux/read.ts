@@ -4,7 +4,7 @@
  */
 import * as v from 'valibot';
 import { formatIp, formatPrefix, parseIp, parseIpv4, parseMac, parsePrefix } from '#core/addr';
-import { isName, isReserved, layOut, printString } from '#core/notation';
+import { isName, isReserved, layOut, nameLike, printString } from '#core/notation';
 
 const LinkSchema = v.looseObject({
   ifname: v.string(),
@@ -130,12 +130,7 @@ class Names {
     const known = this.given.get(reported);
     if (known !== undefined) return known;
     const bare = reported.split('@')[0]!;
-    let name = bare
-      .toLowerCase()
-      .replace(/[^a-z0-9-]+/g, '-')
-      .replace(/^[^a-z]+/, '')
-      .replace(/-+$/, '')
-      .slice(0, 15);
+    let name = nameLike(bare);
     if (!isName(name) || isReserved(name)) name = `if-${name}`.replace(/-+$/, '').slice(0, 12);
     let free = name;
     for (let i = 2; this.taken.has(free); i++) free = `${name.slice(0, 12)}-${i}`;

@@ -1,6 +1,6 @@
 /** What is plugged in where, as rows: for whoever stands before the box with a cable in hand. */
 import { formatMac, formatPrefix } from '#core/addr';
-import { completeWiring, foresee, interfaceAt, jackTag, landed } from '#core/site';
+import { completeWiring, foresee, interfaceAt, landed } from '#core/site';
 import type { Interface, Landing, Site } from '#core/site';
 
 /** What arrives at a port of the box on one tag. */
@@ -86,7 +86,7 @@ export function wiringSheet(site: Site): WiringSheet {
       const own = station?.statement?.mac?.value;
       return {
         jack,
-        tag: jackTag(sw, jack) ?? tag,
+        tag,
         interface: nameOf(station && interfaceAt(site, station.landing)),
         station: station?.name ?? '',
         address: address ? `${formatPrefix(address)}${station.dhcp ? ' (lease, foreseen)' : ''}` : '',

@@ -1,7 +1,7 @@
 /** JSON after YANG, ours or another's, read into statements. What has no place in the notation is listed. */
 import * as v from 'valibot';
 import { isIpv4, parseIp, rangeContains } from '#core/addr';
-import { KINDS, isName, isReserved, layOut, parseDocument, printString } from '#core/notation';
+import { KINDS, isName, isReserved, layOut, nameLike, parseDocument, printString } from '#core/notation';
 import type { InterfaceStatement } from '#core/notation';
 
 // A line of text: a line feed would begin a statement of its own.
@@ -98,12 +98,7 @@ function unread(i: ReadInterface): string[] {
 
 /** A name of the notation for one of another system: `eth0.20` is `eth0-20`. */
 function nameFor(text: string, taken: Set<string>): string {
-  const plain = text
-    .toLowerCase()
-    .replace(/[^a-z0-9-]+/g, '-')
-    .replace(/^[^a-z]+/, '')
-    .slice(0, 15)
-    .replace(/-+$/, '');
+  const plain = nameLike(text).replace(/-+$/, '');
   const good = isName(plain) && !isReserved(plain) ? plain : 'if';
   let name = good;
   for (let n = 2; taken.has(name); n++) name = `${good.slice(0, 12)}-${n}`;
