@@ -45,6 +45,41 @@ expect internet never reaches lab tcp 443
 expect internet never reaches lab tcp 8443
 `,
     ],
+    [
+      'one address stands for whoever answers at it: the box, or whom a door there leads to',
+      `zone tills:
+interface tills: on p6, zone tills, address 10.61.2.1/24, answers ssh
+station till: at p6, address 10.61.2.10/24, gateway 10.61.2.1
+door d0: 198.51.100.19 tcp 80 > 10.61.1.10
+door d1: 10.61.2.50 tcp 80 > 10.61.1.10
+passage lab > tills: allow
+expect tills reaches 10.61.1.1 ssh
+expect tills reaches 10.61.1.1
+expect tills never reaches 10.61.1.1 ping
+expect lab reaches 10.61.1.1 ssh
+expect internet reaches 198.51.100.19 tcp 80
+expect internet reaches 198.51.100.19
+expect internet never reaches 198.51.100.19
+expect internet never reaches 198.51.100.20
+expect lab reaches 10.61.2.50 tcp 80
+expect lab never reaches 10.61.2.50 tcp 22
+expect 198.51.100.20 never reaches lab
+`,
+    ],
+    [
+      'a refusal from behind a door comes home',
+      `door d0: fibre udp 53 > 10.61.1.10
+expect internet reaches 198.51.100.18
+`,
+    ],
+    [
+      'who sits behind another router leaves as themselves where no statement speaks of them',
+      `table main: route 10.70.0.0/16 via 10.61.1.10
+leave 10.61.1.0/24 > world: as interface
+passage lab > world: allow
+expect lab leaves as 198.51.100.18
+`,
+    ],
   ];
   for (const [why, text] of rows)
     it(why, () => expect(comparePromises(siteFrom(LINE + text))).to.deep.equal([]));
@@ -62,6 +97,58 @@ describe('the memory of the reach', () => {
         cell.flows.map((b) => `${b.sources.key} ${b.destinations.key} ${b.services.key}`),
       ].join(' | '),
     );
+
+  const OFFICE = `zone world: upstream
+zone lab:
+zone tills:
+zone guests:
+interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17
+circuit northmoor: at p1, block 198.51.100.16/29, gateway .17
+interface lab: on p5, zone lab, address 10.61.1.1/24
+interface tills: on p6, zone tills, address 10.61.2.1/24
+interface guests: on p7, zone guests, address 10.61.3.1/24
+station pc: at p5, address 10.61.1.10/24, gateway 10.61.1.1
+station odd: at p5, address 10.61.1.200/25, gateway 10.61.1.1
+station till: at p6, address 10.61.2.10/24, gateway 10.61.2.1
+far www.example: address 192.0.2.80
+leave any > world: as interface
+passage lab > any: allow
+`;
+  const rows: readonly (readonly [what: string, more: string, was: string, becomes: string])[] = [
+    ['a door amid a network', 'door in: 10.61.2.50 tcp 80 > 10.61.1.10', 'tcp 80', 'tcp 81'],
+    [
+      'a door to where an answer goes that the box carries',
+      'passage lab > lab: allow\ndoor in: 10.61.1.10 udp 50000 > 10.61.2.10 udp 50000',
+      'lab: allow\ndoor in: 10.61.1.10 udp 50000',
+      'lab: allow\ndoor in: 10.61.1.10 udp 500',
+    ],
+    [
+      'who may leave after a door',
+      'door in: 198.51.100.19 tcp 80 > 10.61.2.10\nleave guests > tills: never',
+      'leave guests',
+      'leave lab',
+    ],
+    [
+      'where the door before another leads',
+      'passage guests > tills: allow\ndoor a: 198.51.100.19 tcp 80 > 10.61.1.10\ndoor b: 198.51.100.19 tcp 80 > 10.61.2.10',
+      'on p5, zone lab',
+      'on p5, zone tills',
+    ],
+    ['which host may not leave', 'leave 10.61.1.10 > world: never', 'leave 10.61.1.10', 'leave 10.61.1.11'],
+    ['a door at the address of the box itself', 'door in: fibre tcp 22 > 10.61.1.10', 'tcp 22', 'tcp 23'],
+  ];
+  for (const [what, more, was, becomes] of rows)
+    it(`knows by ${what}`, () => {
+      // Statements of leaving count in their order: what is more comes first.
+      const text = OFFICE.replace('leave any', `${more}\nleave any`);
+      expect(text).to.contain(was);
+      const [before, after] = [text, text.replace(was, becomes)].map((t) => Reach.of(siteFrom(t)));
+      const memory = new ReachMemory();
+      const first = told(new ReachTable(before!, memory));
+      const fresh = told(new ReachTable(after!));
+      expect(fresh).not.to.deep.equal(first);
+      expect(told(new ReachTable(after!, memory))).to.deep.equal(fresh);
+    });
 
   it('gives the table of an edited text as if it were the first', () => {
     const memory = new ReachMemory();

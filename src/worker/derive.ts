@@ -96,7 +96,8 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   if (last.found?.generation !== request.generation) find(request, last);
   const { site, findings } = last.found!;
   const draft = proofOf(site, request.drill);
-  const memory = (last.memory ??= new ReachMemory());
+  if (!last.memory || last.memory.isWorn) last.memory = new ReachMemory();
+  const { memory } = last;
   if (request.running) {
     const key = JSON.stringify([request.running, request.drill]);
     if (key !== last.key) {

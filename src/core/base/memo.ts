@@ -24,13 +24,13 @@ export class Pairs<A, B, T> {
 }
 
 /** A map that forgets what was not asked for during its last `size` to twice `size` new entries. */
-export class Recent<T> {
-  private young = new Map<string, T>();
-  private old = new Map<string, T>();
+export class Recent<T, K = string> {
+  private young = new Map<K, T>();
+  private old = new Map<K, T>();
 
   constructor(private readonly size: number) {}
 
-  of(key: string, make: () => T): T {
+  of(key: K, make: () => T): T {
     const known = this.young.get(key);
     if (known !== undefined) return known;
     const value = this.old.get(key) ?? make();

@@ -247,7 +247,7 @@ export class Box implements Machine, HostSide {
   listens(): Services {
     return [...this.rules().answers.values()]
       .flat()
-      .filter((r) => r.name !== 'dns' && r.name !== 'time' && r.name !== 'ping')
+      .filter((r) => (r.name === 'dns' ? this.site.box?.servesNames : r.name !== 'time' && r.name !== 'ping'))
       .flatMap((r) => r.services);
   }
 

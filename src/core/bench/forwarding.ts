@@ -198,8 +198,10 @@ export class Forwarding {
     }
     const ends = translated(found);
     const to = found.direction === 'forward' ? found.flow.about.departure : found.flow.about.arrival;
-    const asIs = found.direction === 'forward' && read.packet.source === found.flow.forward.source;
-    const packet = withQuote(read, asIs ? ends.source : read.packet.source, ends.destination, reversed(ends));
+    // Whoever sends it behind a translated address shows that address, so that it comes home.
+    const own = found.direction === 'forward' ? found.flow.forward.source : found.flow.back.source;
+    const source = ends.source === own ? read.packet.source : ends.source;
+    const packet = withQuote(read, source, ends.destination, reversed(ends));
     if (to === '') this.side.deliver(readPacket(packet), mark);
     else this.relay(to, packet, undefined, mark, arrival);
   }

@@ -2,7 +2,7 @@
 import { contains, familyOf, formatIp, hostRange, isIpv4, offsetIp } from '#core/addr';
 import type { Ip, Ipv4 } from '#core/addr';
 import type { Who } from '#core/notation';
-import { FAMILIES, doorPlaces, exitsOf, judgeOnSets } from '#core/reach';
+import { FAMILIES, doorPlaces, exitsOf, judgeOnSets, spotOf } from '#core/reach';
 import type { Place, Reach } from '#core/reach';
 import { kindOf } from '#core/semantics';
 import { addressesOf, macFor, networksOf, stationsOf } from '#core/site';
@@ -124,9 +124,13 @@ export function extrasFor(site: Site, reach: Reach): Extras {
         if (!iface.uplink && who.type !== 'addresses' && !stationsOf(wiring, iface).some((s) => !s.off))
           add(iface);
       const kind = who.type === 'name' ? kindOf(site, who) : who.type;
-      const door = kind === 'door' && reach.rules.doors.find((d) => d.statement.name === nameOf(who));
-      if (door && promise.says === 'never-reaches')
-        for (const place of doorPlaces(reach, door, familyOf(door.inside))) seat(place, door.inside);
+      const doors =
+        kind === 'door'
+          ? reach.rules.doors.filter((d) => d.statement.name === nameOf(who))
+          : (spotOf(reach, who)?.doors ?? []);
+      if (promise.says === 'never-reaches')
+        for (const door of doors)
+          for (const place of doorPlaces(reach, door, familyOf(door.inside))) seat(place, door.inside);
       if (kind !== 'known' && kind !== 'addresses') continue;
       for (const family of FAMILIES) {
         const places = reach.places(who, family);

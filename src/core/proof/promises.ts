@@ -1,13 +1,22 @@
 /** Promises put to the bench: every station and far host that stands for either side, probes where nobody sits. */
-import { PROTO, familyOf, formatFlowService, formatIp, isIpv4, rangeContains, sampleFlow } from '#core/addr';
+import {
+  PROTO,
+  contains,
+  familyOf,
+  formatFlowService,
+  formatIp,
+  isIpv4,
+  rangeContains,
+  sampleFlow,
+} from '#core/addr';
 import type { FlowService, Ip, Services } from '#core/addr';
 import type { Attempt, Bench, Step } from '#core/bench';
 import type { ExpectStatement, Who } from '#core/notation';
-import { Reach, judgeOnSets } from '#core/reach';
-import type { Point } from '#core/reach';
+import { FAMILIES, Reach, judgeOnSets } from '#core/reach';
+import type { Place, Point } from '#core/reach';
 import { addressesFor, kindOf, lookUp, outsideOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
-import { foresee, interfaceNamed, stationsOf } from '#core/site';
+import { foresee, interfaceNamed, networksOf, stationsOf } from '#core/site';
 import { endOf, isEnd } from './explain';
 import { seenBy } from './ladder';
 import { interfacesOf } from './probes';
@@ -94,7 +103,12 @@ function endsOf(bench: Bench, who: Who): End[] {
     });
     const ends = [...held.flatMap((h) => station(h.name)), ...fars.flatMap((f) => far(f.name))];
     const first = who.range.first;
-    return ends.length ? ends.map(inRange) : [{ name: formatIp(first), addresses: [first] }];
+    // Who else is on a provider's line is outside, as far hosts are.
+    const beside =
+      !holdsItself(bench, first) &&
+      !doorsAt(bench, who).length &&
+      site.interfaces.some((i) => i.uplink && networksOf(i, prospects).some((n) => contains(n, first)));
+    return ends.length ? ends.map(inRange) : [{ name: formatIp(first), addresses: [first], far: beside }];
   }
   return site.interfaces.flatMap((i) => stationsOf(wiring, i).flatMap((s) => station(s.name)));
 }
@@ -141,22 +155,34 @@ const finishAll = (bench: Bench, tries: readonly Try[]): void => {
   bench.wait(() => tries.every((t) => t.attempt.done), 10_000);
 };
 
+/** A packet that was sent to somebody. */
+type Sent = Pick<Try, 'to' | 'mark'>;
+
 /** Whether the packet reached the target at its place. */
-const arrived = (bench: Bench, t: Try): boolean =>
+const arrived = (bench: Bench, t: Sent): boolean =>
   bench.stepsOf(t.mark).some((s: Step) => s.code === 'received' && s.node === t.to.name);
 
 /** Who has an address on the bench. */
-const holding = (bench: Bench, address: Ip): string[] =>
-  [...bench.hosts.values()].filter((h) => h.addresses.some((a) => a.address === address)).map((h) => h.name);
+const holding = (bench: Bench, address: Ip): string[] => [
+  ...[...bench.hosts.values()]
+    .filter((h) => h.addresses.some((a) => a.address === address))
+    .map((h) => h.name),
+  ...[...bench.fars.values()].filter((f) => f.setup.addresses.includes(address)).map((f) => f.name),
+];
 
-const received = (bench: Bench, t: Try, by: readonly string[] | undefined): boolean =>
+const received = (bench: Bench, t: Sent, by: readonly string[] | undefined): boolean =>
   bench.stepsOf(t.mark).some((s: Step) => s.code === 'received' && !!by?.includes(s.node));
+
+/** The places on a provider's line: nobody is put there, but whoever is may send what they like. */
+const strangersOf = (reach: Reach, who: Who): Place[] =>
+  FAMILIES.flatMap((family) => reach.places(who, family)).filter(
+    (p) => p.at.uplink && !p.beyond && !p.station,
+  );
 
 type Witness = Point & { readonly arrival: { readonly name: string } };
 
 /** Puts a flow on a line, whoever sends it, and waits for what becomes of it. */
-function forge(bench: Bench, witness: Witness): readonly Step[] {
-  const mark = bench.newMark();
+function forge(bench: Bench, witness: Witness, mark = bench.newMark()): readonly Step[] {
   if (bench.forge(witness.arrival.name, witness, mark)) bench.scheduler.pass(4000);
   return bench.stepsOf(mark);
 }
@@ -188,8 +214,30 @@ function stoppedAt(bench: Bench, witness: Witness): Step | undefined {
 }
 
 /** Whether it went through a door, and was not answered by the box itself. */
-const opened = (bench: Bench, t: Try, door: DoorRule): boolean =>
+const opened = (bench: Bench, t: Sent, door: DoorRule): boolean =>
   bench.stepsOf(t.mark).some((s: Step) => s.code === 'door-opens' && s.statement === door.statement);
+
+/** Whether the box has an address. */
+const holdsItself = (bench: Bench, address: Ip): boolean =>
+  [...bench.box.states().values()].some((s) => s.addresses.some((a) => a.address === address));
+
+/** What the box itself answers to a try: the word of the statement that lets it. */
+const answeredByBox = (bench: Bench, t: Sent): string | undefined =>
+  bench.stepsOf(t.mark).find((s: Step) => s.code === 'box-answers' && s.node === bench.box.name)?.detail;
+
+/** Whether the box serves what a try asked it for: names and the time of day want more than any bytes as a question. */
+function served(bench: Bench, t: Try): boolean {
+  const { box } = bench.site;
+  const word = answeredByBox(bench, t);
+  return (word === 'dns' && !!box?.servesNames) || (word === 'time' && !!box?.servesTime);
+}
+
+const isAddress = (who: Who): who is Extract<Who, { type: 'addresses' }> =>
+  who.type === 'addresses' && who.range.first === who.range.last;
+
+/** The doors at a WHO that is one address: who asks for that gets to whom they lead. */
+const doorsAt = (bench: Bench, who: Who): readonly DoorRule[] =>
+  isAddress(who) ? bench.box.rules().doors.filter((d) => d.outside === who.range.first) : [];
 
 /** Whether the target sent anything back. */
 const spoke = (bench: Bench, t: Try): boolean =>
@@ -207,10 +255,13 @@ function examples(services: Services): FlowService[] {
   );
 }
 
-/** What to try where a promise names no service. */
-function usualServices(bench: Bench): FlowService[] {
+/** What to try where a promise names no service; of one address also what its doors and the box may take. */
+function usualServices(bench: Bench, to?: Who): FlowService[] {
+  const spot = to?.type === 'addresses' && holdsItself(bench, to.range.first);
   const all = [
     ...examples([{ kind: 'ping' }]),
+    ...(to ? doorsAt(bench, to) : []).flatMap((d) => examples(d.services)),
+    ...(spot ? [...bench.box.rules().answers.values()].flat() : []).flatMap((a) => examples(a.services)),
     ...bench.site.passages.flatMap((p) => examples(p.services)),
     ...bench.wiring.stations.flatMap((s) => examples(s.listens)),
     { proto: PROTO.tcp, port: 443 },
@@ -242,7 +293,8 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
     return bench.box.rules().doors.find((d) => d.statement.name === who.name);
   };
   const sources = endsOf(bench, promise.from).filter((e) => e.begin);
-  if (!sources.length) return fail('promise-no-source', { from: textOf(promise.from) });
+  const strangers = promise.says === 'never-reaches' ? strangersOf(reach, promise.from) : [];
+  if (!sources.length && !strangers.length) return fail('promise-no-source', { from: textOf(promise.from) });
   const homeless = sources.find((s) => !s.addresses.length);
   if (promise.says !== 'never-reaches' && homeless)
     return fail('promise-no-address', { station: homeless.name });
@@ -262,8 +314,10 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
       const targets = endsOf(bench, promise.to);
       if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
       const door = doorOf(promise.to);
+      const doors = door ? [door] : doorsAt(bench, promise.to);
+      const single = isAddress(promise.to);
       // Who was put there for another question does not serve.
-      const served = door && holding(bench, door.inside).some((name) => !name.startsWith(PROBE));
+      const manned = (d: DoorRule) => holding(bench, d.inside).some((name) => !name.startsWith(PROBE));
       const strict =
         promise.to.type === 'name' &&
         ['station', 'far', 'known', 'door'].includes(kindOf(site, promise.to) ?? '');
@@ -275,18 +329,25 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
       for (const from of sources)
         for (const to of targetsFor(from, targets)) {
           count++;
-          const good = (t: Try) =>
-            (!door || (served && opened(bench, t, door))) &&
-            (t.attempt.result === 'answered' ||
+          const good = (t: Try) => {
+            const by = doors.find((d) => opened(bench, t, d));
+            if (by ? !manned(by) : door) return false;
+            // A door amid a network may lead to somebody else, who answers.
+            const theirs = by ?? (single || received(bench, t, [t.to.name, ...holding(bench, t.to.address)]));
+            return (
+              (t.attempt.result === 'answered' && !!theirs) ||
+              served(bench, t) ||
               // A refusal by the target itself shows that the packet got there and back.
-              ((!strict || !named) &&
+              (((!strict && !by) || !named) &&
                 t.attempt.result === 'refused' &&
-                (door ? received(bench, t, holding(bench, door.inside)) : arrived(bench, t))) ||
+                (by ? received(bench, t, holding(bench, by.inside)) : arrived(bench, t))) ||
               // A target that says nothing was still reached; one whose answer is lost on the way was not.
-              (!strict && arrived(bench, t) && !spoke(bench, t)));
+              (!strict && !by && arrived(bench, t) && !spoke(bench, t))
+            );
+          };
           const tries: Try[] = [];
           let bad: Try | undefined;
-          for (const service of named ? examples(named) : usualServices(bench)) {
+          for (const service of named ? examples(named) : usualServices(bench, promise.to)) {
             const t = begin(bench, from, to, service);
             if (!t) continue;
             tries.push(t);
@@ -317,7 +378,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
     case 'never-reaches': {
       const targets = endsOf(bench, promise.to);
       if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
-      const services = promise.services ? examples(promise.services) : usualServices(bench);
+      const services = promise.services ? examples(promise.services) : usualServices(bench, promise.to);
       const tries = sources.flatMap((from) =>
         targetsFor(from, targets).flatMap((to) => services.flatMap((s) => begin(bench, from, to, s) ?? [])),
       );
@@ -344,16 +405,43 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
         bench,
         through.map((x) => x.t),
       );
-      if (!tries.length && !through.length) return fail('promise-no-pair');
+      const sent = (sources.length ? [] : strangers).flatMap(({ at, addresses }) => {
+        const source = addresses.ranges[0]!.first;
+        return targetsFor({ name: '', addresses: [source], far: true }, targets).flatMap((to) =>
+          services.map((service) => {
+            const mark = bench.newMark();
+            forge(bench, { arrival: at, source, destination: to.address, service }, mark);
+            return { from: formatIp(source), to, service, mark, line: at.name };
+          }),
+        );
+      });
+      if (!tries.length && !through.length && !sent.length) return fail('promise-no-pair');
       const door = doorOf(promise.to);
-      const inside = door && holding(bench, door.inside);
-      const got = (t: Try) =>
-        door ? opened(bench, t, door) && received(bench, t, inside) : arrived(bench, t);
+      const led = (t: Sent, d: DoorRule) =>
+        opened(bench, t, d) && received(bench, t, holding(bench, d.inside));
+      const spots = doorsAt(bench, promise.to);
+      const single = isAddress(promise.to);
+      const got = (t: Sent) =>
+        door
+          ? led(t, door)
+          : arrived(bench, t) ||
+            spots.some((d) => led(t, d)) ||
+            // One address may be the box's own.
+            (single && answeredByBox(bench, t) !== undefined);
       // The service said is the one inside: another door at the same address may make another of it.
       const fitting = through.filter((x) => !promise.services || opened(bench, x.t, x.by));
       const leak = [...tries, ...fitting.map((x) => x.t)].find(got);
       if (leak) return fail('promise-leak', told(leak));
       // What no host would send: somebody on a line may, so the flow that the reach points to is put there.
+      const stray = sent.find(got);
+      if (stray)
+        return fail('promise-leak-forged', {
+          from: stray.from,
+          to: textOf(promise.to),
+          address: formatIp(stray.to.address),
+          service: formatFlowService(stray.service),
+          line: stray.line,
+        });
       const witness = judgeOnSets(reach, statement)?.witness;
       if (witness && forged(bench, witness))
         return fail('promise-leak-forged', {
@@ -363,7 +451,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
           service: formatFlowService(witness.service),
           line: witness.arrival.name,
         });
-      return pass('promise-sealed', { count: String(tries.length + through.length) });
+      return pass('promise-sealed', { count: String(tries.length + through.length + sent.length) });
     }
     case 'leaves-as': {
       const targets = [...bench.fars.values()]
@@ -401,11 +489,12 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
             wanted: formatIp(promise.address),
           });
       }
-      const sets = judgeOnSets(reach, statement);
-      const left = sets?.why?.why === 'shows' && sets.witness && leftAs(bench, sets.witness);
-      if (left !== undefined && left !== false && left !== promise.address)
+      // Where nobody can sit, behind another router, the flow that the reach points to is put on the line.
+      const witness = judgeOnSets(reach, statement)?.witness;
+      const left = witness && leftAs(bench, witness);
+      if (left !== undefined && left !== promise.address)
         return fail('promise-other-address', {
-          from: formatIp(sets!.witness!.source),
+          from: formatIp(witness!.source),
           seen: formatIp(left),
           wanted: formatIp(promise.address),
         });

@@ -7,6 +7,7 @@ import { Pairs, memo } from '#core/base';
 import type { DoorRule, LeaveRule, PassageRule } from '#core/semantics';
 import type { Interface, Zone } from '#core/site';
 import { FAMILIES } from './block';
+import { arrivesAs } from './follow';
 import type { ReachMemory } from './memory';
 import type { Place } from './places';
 import type { Reach } from './reach';
@@ -29,18 +30,19 @@ export class Content {
   private readonly places = new Map<Place, number>();
   private readonly zones = new Map<Zone, number>();
   private readonly cores = new Map<Interface, number>();
+  private readonly sides = new Map<Interface, number>();
+  private readonly doorways = new Map<Interface, number>();
   private readonly leavings = new Map<Interface, number>();
   private readonly wholes = new Map<Interface, number>();
   private readonly plain = new Map<Interface, boolean>();
-  private readonly ownDoors = new Map<string, boolean>();
   private readonly byTable = new Map<string, number>();
   private readonly byDoors = new Map<string, number>();
   private readonly crossings = {
     4: new Pairs<Interface, Interface, number>(),
     6: new Pairs<Interface, Interface, number>(),
   };
-  private beside?: ReadonlySet<string | undefined>;
-  private left?: number;
+  private readonly left = new Map<Interface | undefined, number>();
+  private readonly leaveIds = new Map<LeaveRule, number>();
   private readonly lines = { 4: new Map<string, number>(), 6: new Map<string, number>() };
   private sendings?: number;
 
@@ -107,10 +109,19 @@ export class Content {
     );
   }
 
-  /** For one door, which is named by the goal. */
+  /** For one door: the goal names it, and where it leads from each table. */
+  byDoor(from: Interface): number {
+    return memo(this.doorways, from, () =>
+      this.memory.id(
+        `${this.entry(from, 4)} ${this.entry(from, 6)} ${from.table} ${this.zone(from.zone)} ${this.leaves(from)} ${this.sends()}`,
+      ),
+    );
+  }
+
+  /** For a goal without doors. */
   leaving(from: Interface): number {
     return memo(this.leavings, from, () =>
-      this.memory.id(`${this.core(from)} ${this.leaves()} ${this.sends()}`),
+      this.memory.id(`${this.core(from)} ${this.leaves(from)} ${this.sends()}`),
     );
   }
 
@@ -119,26 +130,12 @@ export class Content {
     return memo(this.wholes, from, () => this.memory.id(`${this.leaving(from)} ${this.doorsOf(from.table)}`));
   }
 
-  /** Whether nothing that leaves by an interface meets a statement of leaving or sending, or the address of a door. */
+  /** Whether nothing that leaves by an interface meets a statement of leaving or sending. */
   isPlain(iface: Interface): boolean {
     return memo(this.plain, iface, () => {
       const { follower, rules } = this.reach;
-      return (
-        !follower.isSent(iface) &&
-        !rules.leaves.some((r) => r.out.has(iface.name)) &&
-        !this.besideDoors().has(iface.name)
-      );
+      return !follower.isSent(iface) && !rules.leaves.some((r) => r.out.has(iface.name));
     });
-  }
-
-  /** The names of the interfaces that some table reaches the address of a door by. */
-  private besideDoors(): ReadonlySet<string | undefined> {
-    const { follower, ground } = this.reach;
-    return (this.beside ??= new Set(
-      [...new Set(ground.site.interfaces.map((i) => i.table))].flatMap((table) =>
-        [...follower.doorsAt.keys()].map((a) => follower.wayOf(table, a).route?.interface),
-      ),
-    ));
   }
 
   /** The ways out of a table, and whom they lead to. */
@@ -160,35 +157,62 @@ export class Content {
   /** All doors, and where they lead from a table. */
   private doorsOf(table: string): number {
     return memo(this.byDoors, table, () => {
-      const { follower, rules } = this.reach;
-      const led = rules.doors.map((rule) => {
-        const to = rule.on === undefined ? undefined : follower.interfaces.get(rule.on)?.table;
-        const { route } = follower.wayOf(to ?? table, rule.inside);
-        const by = route?.interface;
-        return `${this.rule(rule)} ${to} ${by} ${by && follower.interfaces.get(by)?.zone?.name}`;
-      });
+      const led = this.reach.rules.doors.map((rule) => `${this.rule(rule)} ${this.leads(table, rule)}`);
       return this.memory.id(led.join('|'));
     });
   }
 
-  private leaves(): number {
-    return (this.left ??= this.memory.id(
-      this.reach.rules.leaves
-        .map((r) => `${this.rule(r)} ${r.arrival?.zone} ${r.arrival?.interface} ${[...r.out].join(',')}`)
-        .join('|'),
-    ));
+  /** By what way a door leads to its inside address, for what arrives at a table. */
+  private leads(table: string, rule: DoorRule): string {
+    const { follower } = this.reach;
+    const { route } = follower.wayOf(follower.tableOf(table, rule), rule.inside);
+    const to = route?.interface === undefined ? undefined : follower.interfaces.get(route.interface);
+    return to ? `${route!.via} ${this.side(to)}` : '';
   }
 
-  /** A door as a goal: all doors at its address, and who is behind it. */
-  door(rule: DoorRule, places: readonly (readonly [Place, Family])[]): number {
-    const beside = this.reach.follower.doorsAt.get(rule.outside) ?? [];
-    return this.memory.id(
-      `door ${rule.statement.name} ${beside.map((d) => this.rule(d)).join(' ')} to ${places.map(([p, f]) => this.place(p, f)).join()}`,
+  /** An interface that flows leave by. */
+  private side(to: Interface): number {
+    return memo(this.sides, to, () =>
+      this.memory.id(`${to.name} ${to.zone?.name} ${to.uplink} ${this.addresses(to)}`),
     );
   }
 
-  /** What passes from one interface to another without a door. */
-  crossing(from: Interface, to: Interface, family: Family): number {
+  /** The statements of leaving that what arrives by an interface may meet; all of them without one. */
+  private leaves(from?: Interface): number {
+    return memo(this.left, from, () => {
+      const own = this.reach.rules.leaves.filter((r) => !from || arrivesAs(r.arrival, from));
+      return this.memory.id(own.map((r) => this.leaveId(r)).join());
+    });
+  }
+
+  private leaveId(rule: LeaveRule): number {
+    const { arrival, out } = rule;
+    return memo(this.leaveIds, rule, () =>
+      this.memory.id(`${this.rule(rule)} ${arrival?.zone} ${arrival?.interface} ${[...out].join(',')}`),
+    );
+  }
+
+  /** A door as a goal: all doors at its address, where they lead, and who is behind it. */
+  door(rule: DoorRule, places: readonly (readonly [Place, Family])[]): number {
+    const { own, doorsAt } = this.reach.follower;
+    const beside = (doorsAt.get(rule.outside) ?? []).map(
+      (d) => `${this.rule(d)} ${[...own.keys()].map((table) => this.leads(table, d)).join()}`,
+    );
+    return this.memory.id(
+      `door ${rule.statement.name} ${beside.join(' ')} to ${places.map(([p, f]) => this.place(p, f)).join()}`,
+    );
+  }
+
+  /** What passes from one place to another without a door. */
+  passing(from: Place, to: Place, family: Family): string {
+    const way = this.crossing(from.at, to.at, family);
+    const doors = this.doorsAmong(from.at, to.addresses);
+    // Who takes the asker for no neighbour answers over the box, to where doors may be too.
+    if (from.at === to.at) doors.push(...this.doorsAmong(from.at, from.addresses));
+    return `${way} ${doors.join(';')} to ${this.place(to, family)}`;
+  }
+
+  private crossing(from: Interface, to: Interface, family: Family): number {
     return this.crossings[family].of(from, to, () => this.memory.id(this.crossingText(from, to, family)));
   }
 
@@ -197,25 +221,23 @@ export class Content {
     if (from !== to && !follower.waysOut(from.table).has(to.name)) return 'apart';
     const ways = this.waysTo(from.table, to.name, family);
     const sent = follower.isSent(to) ? this.sends() : '';
-    const doored = follower.waysTo(from.table, to.name, family).flatMap((w) => this.doorsAmong(from, w.open));
-    return `${this.entry(from, family)} ${ways} ${this.between(from, to)} ${this.departure(from, to)} ${sent} ${doored.join(';')}`;
+    return `${this.entry(from, family)} ${ways} ${this.between(from, to)} ${this.departure(from, to)} ${sent}`;
   }
 
   /** The doors among addresses that take anything of what arrives. */
   private doorsAmong(from: Interface, addresses: IpSet): string[] {
-    const out: string[] = [];
-    for (const a of this.reach.follower.openTo(from).keys())
-      if (addresses.has(a)) out.push(this.doorsAt(from, a));
-    return out;
+    const { follower } = this.reach;
+    const open = follower.doorsIn(addresses).filter((a) => follower.openAt(from, a).length > 0);
+    return open.map((a) => this.doorsAt(from, a));
   }
 
   /** What passes through the doors at one address. */
   doorsAt(from: Interface, address: Ip): string {
     return this.doors.of(from, address, () => {
       const { follower } = this.reach;
-      const doors = follower.openTo(from).get(address) ?? [];
+      const doors = follower.openAt(from, address);
       const led = doors.map((rule) => {
-        const { route } = follower.wayOf(follower.tableOf(from, rule), rule.inside);
+        const { route } = follower.wayOf(follower.tableOf(from.table, rule), rule.inside);
         const to = route?.interface === undefined ? undefined : follower.interfaces.get(route.interface);
         const way = to ? `${to.name} ${this.between(from, to)} ${this.departure(from, to)}` : '';
         return `${this.rule(rule)} ${route?.via} ${way}`;
@@ -232,15 +254,8 @@ export class Content {
     const answers = (rules.answers.get(from.name) ?? []).map(
       (a) => `${asked(a.services)} ${text(a.sources)}`,
     );
-    const doored = this.hasDoors(from.table) ? this.doorsAmong(from, own) : [];
+    const doored = this.doorsAmong(from, own);
     return `${this.entry(from, family)} ${own.key} ${answers.join(',')} ${doored.join(';')}`;
-  }
-
-  private hasDoors(table: string): boolean {
-    return memo(this.ownDoors, table, () => {
-      const { doorsAt, own } = this.reach.follower;
-      return [...doorsAt.keys()].some((a) => own.get(table)?.has(a));
-    });
   }
 
   entry(from: Interface, family: Family): number {

@@ -84,8 +84,6 @@ interface Span {
 interface Way extends Span {
   /** What of it is not the box's and can be routed. */
   readonly open: IpSet;
-  /** The addresses of doors in that. */
-  readonly doors: readonly Ip[];
 }
 
 interface Entry {
@@ -155,17 +153,22 @@ export class Follower {
   private readonly leaves = new Pairs<Interface, Interface, readonly LeaveRule[]>();
   private readonly partners = new Map<string, ReadonlySet<string>>();
   private readonly takenBy = new Pairs<Interface, Ip, AtDoors>();
-  private readonly open = new Pairs<string, Zone | undefined, ReadonlyMap<Ip, readonly DoorRule[]>>();
+  private readonly open = new Pairs<string, Zone | undefined, Map<Ip, readonly DoorRule[]>>();
   private readonly permitted = new Map<Piece, Pairs<Zone, Zone, Region>>();
   private readonly waysByInterface = {
     4: new Map<string, ReadonlyMap<string, readonly Way[]>>(),
     6: new Map<string, ReadonlyMap<string, readonly Way[]>>(),
   };
   private readonly spans = new Map<string, readonly Span[]>();
-  private readonly backs = new Map<string, IpSet>();
+  private readonly sources = {
+    4: new Map<string, Record<'own' | 'away' | 'back', IpSet>>(),
+    6: new Map<string, Record<'own' | 'away' | 'back', IpSet>>(),
+  };
   private readonly single = new Map<string, Map<Ip, Way>>();
   private readonly pieces = new Map<DoorRule, readonly Piece[]>();
   readonly doorsAt = new Map<Ip, DoorRule[]>();
+  private readonly doored = new WeakMap<IpSet, readonly Ip[]>();
+  private doorways?: IpSet;
   private readonly byFrom = new Map<string, readonly PassageRule[]>();
   /** The box's own addresses, by table. */
   readonly own = new Map<string, IpSet>();
@@ -211,7 +214,10 @@ export class Follower {
       const flows = { sources, destinations: nowhere, services: ServiceSet.all };
       if (!nowhere.isEmpty)
         all.push(...this.withoutDoors({ arrival, flows, end: 'nowhere' }, this.doorsAt.keys()));
-      for (const way of this.waysOf(arrival.table, family)) all.push(...this.onward(arrival, way, family));
+      for (const way of this.waysOf(arrival.table, family)) {
+        const doors = this.doorsIn(way.open);
+        all.push(...this.onward(arrival, way, family).flatMap((o) => this.withoutDoors(o, doors)));
+      }
       return all;
     });
   }
@@ -225,15 +231,45 @@ export class Follower {
     });
   }
 
-  /** Of what arrives by one interface, what leaves by another without a door. */
-  crossing(arrival: Interface, departure: Interface, family: Family): readonly Outcome[] {
+  /** Of what arrives by one interface, what leaves by another without a door: of flows between these addresses. */
+  crossing(
+    arrival: Interface,
+    departure: Interface,
+    family: Family,
+    { sources, destinations }: Pick<Block, 'sources' | 'destinations'>,
+  ): readonly Outcome[] {
+    const all = this.crossingOf(arrival, departure, family);
+    if (!all.length || destinations.isEmpty) return NOTHING;
+    const wanted = { sources, destinations, services: ServiceSet.all };
+    const doors = this.doorsIn(destinations);
+    return all.flatMap((outcome) => {
+      const flows = meet(outcome.flows, wanted);
+      if (!flows) return NOTHING;
+      const own = flows === outcome.flows ? outcome : { ...outcome, flows };
+      return doors.length ? this.withoutDoors(own, doors) : [own];
+    });
+  }
+
+  /** What would leave if there were no doors: they take theirs where somebody asks, which is seldom where they are. */
+  private crossingOf(arrival: Interface, departure: Interface, family: Family): readonly Outcome[] {
     const ways = this.isSent(departure)
       ? this.waysOf(arrival.table, family)
       : this.waysTo(arrival.table, departure.name, family);
     if (!ways.length) return NOTHING;
-    return this.crossings[family].of(arrival, departure, () => {
-      const gone = (o: Outcome) => o.end === 'departed' && o.departure === departure;
-      return ways.flatMap((way) => this.onward(arrival, way, family, gone));
+    return this.crossings[family].of(arrival, departure, () =>
+      ways
+        .flatMap((way) => this.onward(arrival, way, family, true))
+        .filter((o) => o.end === 'departed' && o.departure === departure),
+    );
+  }
+
+  /** The addresses of doors among some. */
+  doorsIn(addresses: IpSet): readonly Ip[] {
+    return memo(this.doored, addresses, () => {
+      const all = [...this.doorsAt.keys()];
+      return addresses.meets((this.doorways ??= IpSet.ofAddresses(all)))
+        ? all.filter((a) => addresses.has(a))
+        : [];
     });
   }
 
@@ -269,19 +305,27 @@ export class Follower {
       end(all, 'not-spoken');
       return { sources: IpSet.empty, ended };
     }
-    let sources = all.minus(NEAR[family]);
-    const refused = this.ownOf(arrival.table, family).union(LOOP[family]);
-    end(sources.intersect(refused), 'own-source');
-    sources = sources.minus(refused);
-    const back = this.backTo(arrival.table, family);
-    end(sources.minus(back), 'no-route-back', arrival.statement);
-    sources = sources.intersect(back);
+    const { own, away, back } = this.sourcesTo(arrival.table, family);
+    end(own, 'own-source');
+    end(away, 'no-route-back', arrival.statement);
+    let sources = back;
     if (arrival.statement.guard) {
       const good = this.guarded(arrival, family);
       end(sources.minus(good), 'guard', arrival.statement);
       sources = sources.intersect(good);
     }
     return { sources, ended };
+  }
+
+  /** The sources of what arrives at a table: the box's own, those to whom no route leads back, and the others. */
+  private sourcesTo(table: string, family: Family): Record<'own' | 'away' | 'back', IpSet> {
+    return memo(this.sources[family], table, () => {
+      const all = ALL[family].minus(NEAR[family]);
+      const refused = this.ownOf(table, family).union(LOOP[family]);
+      const left = all.minus(refused);
+      const back = this.leadingTo(family, (r) => r.table === table && r.usable);
+      return { own: all.intersect(refused), away: left.minus(back), back: left.intersect(back) };
+    });
   }
 
   /** The box's own addresses of a table. */
@@ -334,21 +378,14 @@ export class Follower {
     });
   }
 
-  /** Steps 8 on for what no door took and one way leads on; with `which`, only such outcomes. */
-  private onward(
-    arrival: Interface,
-    way: Way,
-    family: Family,
-    which?: (o: Outcome) => boolean,
-  ): readonly Outcome[] {
+  /** Steps 8 on for what one way leads on, as if there were no doors; what does not leave may be left out. */
+  private onward(arrival: Interface, way: Way, family: Family, departing = false): readonly Outcome[] {
     const { sources } = this.entry(arrival, family);
     if (sources.isEmpty || way.open.isEmpty) return NOTHING;
     const out: Outcome[] = [];
     const flows: Block = { sources, destinations: way.open, services: ServiceSet.all };
-    const leg: Leg = { flows, table: arrival.table, shift: 0, departing: which !== undefined };
-    this.route(arrival, leg, way.route, family, out);
-    const wanted = which ? out.filter(which) : out;
-    return way.doors.length ? wanted.flatMap((o) => this.withoutDoors(o, way.doors)) : wanted;
+    this.route(arrival, { flows, table: arrival.table, shift: 0, departing }, way.route, family, out);
+    return out;
   }
 
   // ---- step 5
@@ -357,15 +394,6 @@ export class Follower {
     return IpSet.ofPrefixes(
       this.routes.filter((r) => r.interface !== undefined && which(r)).map((r) => r.prefix),
     ).only(family);
-  }
-
-  private backTo(table: string, family: Family): IpSet {
-    const key = `${family} ${table}`;
-    const known = this.backs.get(key);
-    if (known) return known;
-    const made = this.leadingTo(family, (r) => r.table === table && r.usable);
-    this.backs.set(key, made);
-    return made;
   }
 
   private guarded(arrival: Interface, family: Family): IpSet {
@@ -386,8 +414,8 @@ export class Follower {
 
   /** What the doors at one address take of what arrives by an interface; undefined where that is nothing. */
   private atDoors(arrival: Interface, address: Ip): AtDoors | undefined {
-    const doors = this.openTo(arrival).get(address);
-    if (!doors) return undefined;
+    const doors = this.openAt(arrival, address);
+    if (!doors.length) return undefined;
     const made = this.takenBy.of(arrival, address, () => {
       const family = familyOf(address);
       const { sources } = this.entry(arrival, family);
@@ -402,19 +430,17 @@ export class Follower {
     return made.taken.length ? made : undefined;
   }
 
-  /** The table in which the inside address of a door is looked up. */
-  tableOf(arrival: Interface, rule: DoorRule): string {
-    return (rule.on === undefined ? undefined : this.interfaces.get(rule.on)?.table) ?? arrival.table;
+  /** The table in which the inside address of a door is looked up, for what arrives at a table. */
+  tableOf(arrival: string, rule: DoorRule): string {
+    return (rule.on === undefined ? undefined : this.interfaces.get(rule.on)?.table) ?? arrival;
   }
 
-  /** The doors that are open to anybody who arrives by an interface, by address. */
-  openTo(arrival: Interface): ReadonlyMap<Ip, readonly DoorRule[]> {
-    return this.open.of(arrival.table, arrival.zone, () => {
-      const out = new Map<Ip, DoorRule[]>();
-      for (const [address, doors] of this.doorsAt)
-        for (const door of doors) if (this.lets(arrival, door)) memo(out, address, () => []).push(door);
-      return out;
-    });
+  /** The doors at an address that are open to anybody who arrives by an interface. */
+  openAt(arrival: Interface, address: Ip): readonly DoorRule[] {
+    const known = this.open.of(arrival.table, arrival.zone, () => new Map());
+    return memo(known, address, () =>
+      (this.doorsAt.get(address) ?? []).filter((door) => this.lets(arrival, door)),
+    );
   }
 
   private lets(arrival: Interface, rule: DoorRule): boolean {
@@ -427,7 +453,7 @@ export class Follower {
 
   /** For a door that leaves it to the statements of passing: what they let through it, as it is asked for. */
   private permits(arrival: Interface, rule: DoorRule, piece: Piece): Region {
-    const by = this.wayOf(this.tableOf(arrival, rule), rule.inside).route?.interface;
+    const by = this.wayOf(this.tableOf(arrival.table, rule), rule.inside).route?.interface;
     const departure = by === undefined ? undefined : this.interfaces.get(by);
     const [from, to] = [arrival.zone, departure?.zone];
     if (!from || !to) return [];
@@ -456,7 +482,7 @@ export class Follower {
     family: Family,
     out: Outcome[],
   ): Region {
-    const table = this.tableOf(arrival, rule);
+    const table = this.tableOf(arrival.table, rule);
     let left = region;
     for (const piece of this.piecesOf(rule, family)) {
       const { services, shift } = piece;
@@ -529,8 +555,7 @@ export class Follower {
 
   private wayBy(route: Route | undefined, all: IpSet, table: string, family: Family): Way {
     const open = all.minus(this.ownOf(table, family)).minus(NOWHERE[family]);
-    const doors = [...this.doorsAt.keys()].filter((a) => open.has(a));
-    return { route, destinations: all, open, doors };
+    return { route, destinations: all, open };
   }
 
   /** The ways from a table by one interface. */
@@ -777,7 +802,8 @@ const ended = (
   shown: by.shown,
 });
 
-const arrivesAs = (who: LeaveRule['arrival'], arrival: Interface): boolean =>
+/** Whether a statement about who arrives speaks of an interface. */
+export const arrivesAs = (who: LeaveRule['arrival'], arrival: Interface): boolean =>
   (!who?.zone || who.zone === arrival.zone?.name) && (!who?.interface || who.interface === arrival.name);
 
 function shownBy(rule: LeaveRule, own: readonly Prefix[]): Ip | undefined {

@@ -12,5 +12,5 @@ export type { Cell, ReachChange, ReachEnd } from './table';
 export { takings } from './behind';
 export type { Taking } from './behind';
 export { becauseOf } from './because';
-export { doorPlaces, exitsOf, judgeOnSets } from './promise';
+export { doorPlaces, exitsOf, judgeOnSets, spotOf } from './promise';
 export type { PromiseOnSets, Why } from './promise';

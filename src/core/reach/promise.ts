@@ -105,45 +105,119 @@ const asked = (places: readonly Place[]): Place[] =>
 /** Both are outside: they talk without the box. */
 const outside = (a: Place, b: Place): boolean => a.at.uplink && b.at.uplink;
 
+/** One address as a destination: whoever answers at it, which may be a host, the box itself, or whom a door leads to. */
+export interface Spot {
+  readonly address: Ip;
+  readonly doors: readonly DoorRule[];
+  /** Whether the box holds it. */
+  readonly own: boolean;
+}
+
+/** What a WHO that is one address stands for beside the hosts that have it. */
+export function spotOf(reach: Reach, who: Who): Spot | undefined {
+  if (who.type !== 'addresses' || who.range.first !== who.range.last) return undefined;
+  const address = who.range.first;
+  const { doorsAt, own } = reach.follower;
+  return {
+    address,
+    doors: doorsAt.get(address) ?? [],
+    own: [...own.values()].some((set) => set.has(address)),
+  };
+}
+
+/** Somebody that a promise is about to reach, and the ways to them. */
+interface Goal {
+  readonly destinations: IpSet;
+  /** The places that stand for it; the ways of doors lead elsewhere. */
+  readonly places: readonly Place[];
+  /** Flows that get there, with who takes them; the box takes what it answers. */
+  readonly ways: (from: Place) => { readonly x: Passing; readonly by?: Place; readonly strict: boolean }[];
+}
+
+/** Who a promise asks for. To be reached, somebody must be there. */
+function goalsOf(reach: Reach, to: Who, family: Family): Goal[] {
+  const door = doorOf(reach, to);
+  const strict = isStrict(reach.ground, to);
+  const behind = (rule: DoorRule) => doorPlaces(reach, rule, family).filter((p) => p.station);
+  const through = (rule: DoorRule, from: Place, goal: readonly Place[]) =>
+    goal.flatMap((by) =>
+      reach.through(rule, from, by, family, 'routed').map((x) => ({ x, by, strict: true })),
+    );
+  if (door)
+    return groupsOf(behind(door)).map((places) => ({
+      destinations: IpSet.ofAddresses([door.outside]),
+      places,
+      ways: (from) => through(door, from, places),
+    }));
+  const straight = (places: readonly Place[]) => (from: Place) =>
+    places
+      .filter((by) => !isSame(from, by) && !outside(from, by))
+      .flatMap((by) => reach.passings(from, by, family, 'routed').map((x) => ({ x, by, strict })));
+  const places = asked(reach.places(to, family));
+  const spot = spotOf(reach, to);
+  const led = spot?.doors.filter((rule) => behind(rule).length) ?? [];
+  if (spot && familyOf(spot.address) === family && (spot.own || led.length)) {
+    const destinations = IpSet.ofAddresses([spot.address]);
+    const ways = straight(places);
+    const { box } = reach.ground.site;
+    const serves = ({ outcome }: Passing): boolean =>
+      outcome?.answer?.name === 'dns'
+        ? !!box?.servesNames
+        : outcome?.answer?.name !== 'time' || !!box?.servesTime;
+    const answers = (from: Place) =>
+      reach
+        .answers(from, destinations, family, 'routed')
+        .filter(serves)
+        .map((x) => ({ x, strict: true }));
+    return [
+      {
+        destinations,
+        places: [],
+        ways: (from) => [
+          ...ways(from),
+          ...answers(from),
+          ...led.flatMap((rule) => through(rule, from, behind(rule))),
+        ],
+      },
+    ];
+  }
+  return groupsOf(places).map((group) => ({
+    destinations: group[0]!.addresses,
+    places: group,
+    ways: straight(group),
+  }));
+}
+
 function reaches(reach: Reach, from: Who, to: Who, services: Services | undefined): Fault | undefined {
   const door = doorOf(reach, to);
   const said = services ?? door?.services.filter((s) => s.kind !== 'any');
   const named = said?.length ? said : undefined;
-  const strict = isStrict(reach.ground, to);
   let pairs = 0;
   let sources = 0;
   let targets = 0;
   for (const family of FAMILIES) {
-    // To be reached, somebody must be there.
-    const goals = door
-      ? doorPlaces(reach, door, family).filter((p) => p.station)
-      : asked(reach.places(to, family));
+    const goals = goalsOf(reach, to, family);
     const origins = asked(reach.places(from, family));
     sources += origins.length;
     targets += goals.length;
     for (const origin of groupsOf(origins))
-      for (const goal of groupsOf(goals)) {
-        const [p, q] = [origin[0]!, goal[0]!];
-        if (!door && (isSame(p, q) || outside(p, q))) continue;
-        const destinations = door ? IpSet.ofAddresses([door.outside]) : q.addresses;
-        const good: Block[] = [];
-        const passing: Passing[] = [];
-        for (const a of origin)
-          for (const b of goal)
-            for (const x of door
-              ? reach.through(door, a, b, family, 'routed')
-              : reach.passings(a, b, family, 'routed')) {
-              passing.push(x);
-              // A target that says nothing to it was still reached.
-              const mute = strict ? ServiceSet.empty : x.flows.services.minus(repliedBy(b));
-              if (b.station && !mute.isEmpty)
-                good.push({ ...x.flows, services: mute.intersect(ServiceSet.askable) });
-              if (x.answered)
-                good.push(accepted(x.answered, b, x.outcome?.shift ?? 0, family, strict, !!named));
-            }
+      for (const goal of goals) {
+        const p = origin[0]!;
+        const q = goal.places[0];
+        if (!door && q && (isSame(p, q) || outside(p, q))) continue;
+        const ways = origin.flatMap((a) => goal.ways(a));
+        const good = ways.flatMap(({ x, by, strict }): Block[] => {
+          const out: Block[] = [];
+          // A target that says nothing to it was still reached.
+          const mute = by && !strict ? x.flows.services.minus(repliedBy(by)) : ServiceSet.empty;
+          if (by?.station && !mute.isEmpty)
+            out.push({ ...x.flows, services: mute.intersect(ServiceSet.askable) });
+          if (x.answered) out.push(accepted(x.answered, by, x.outcome?.shift ?? 0, family, strict, !!named));
+          return out;
+        });
         const wanted: Block = {
           sources: p.addresses,
-          destinations,
+          destinations: goal.destinations,
           services: named ? ServiceSet.of(named, family) : ServiceSet.askable,
         };
         if (!withoutSelf([wanted]).length) continue;
@@ -161,7 +235,15 @@ function reaches(reach: Reach, from: Who, to: Who, services: Services | undefine
           ),
         );
         const lost = missing.map(pointOf).find((x) => x.source !== x.destination);
-        if (lost) return whyLost(reach, lost, origin, q, passing, family);
+        if (lost)
+          return whyLost(
+            reach,
+            lost,
+            origin,
+            q,
+            ways.map((w) => w.x),
+            family,
+          );
       }
   }
   if (!sources) return { why: { why: 'no-source' } };
@@ -172,13 +254,13 @@ function reaches(reach: Reach, from: Who, to: Who, services: Services | undefine
 /** What of a passing the target takes. */
 function accepted(
   flows: Block,
-  to: Place,
+  to: Place | undefined,
   shift: number,
   family: Family,
   strict: boolean,
   named: boolean,
 ): Block {
-  if (!strict) return flows;
+  if (!strict || !to) return flows;
   const takes = named ? acceptedBy(to, family) : repliedBy(to);
   return { ...flows, services: inside(flows.services, shift, takes) };
 }
@@ -202,7 +284,7 @@ function whyLost(
   reach: Reach,
   point: Point,
   origins: readonly Place[],
-  to: Place,
+  to: Place | undefined,
   passing: readonly Passing[],
   family: Family,
 ): Fault {
@@ -215,7 +297,7 @@ function whyLost(
   const first = origins[0]!;
   if (arrived) {
     const witness = { ...point, arrival: arrived.outcome?.arrival ?? first.at };
-    const target = to.station?.name ?? to.far?.name;
+    const target = to?.station?.name ?? to?.far?.name;
     if (holds(arrived.answered) && target !== undefined)
       return { why: { why: 'not-accepted', target }, witness };
     return { why: { why: 'no-answer', shown: arrived.outcome?.shown ?? point.source }, witness };
@@ -241,11 +323,14 @@ function neverReaches(reach: Reach, from: Who, to: Who, services: Services | und
     const wanted = services ? ServiceSet.of(services, family) : ServiceSet.all;
     const origins = reach.places(from, family);
     const goals = door ? doorPlaces(reach, door, family) : reach.places(to, family);
+    const at = spotOf(reach, to);
+    const here = at && familyOf(at.address) === family ? at : undefined;
     sources += origins.length;
-    targets += goals.length;
+    targets += goals.length + (here?.own || here?.doors.length ? 1 : 0);
     const leak = (x: Passing, by: Place): Fault | undefined => {
       // A promise about a zone or host speaks of the service inside, one about a door of the service asked for.
-      const shift = door ? 0 : (x.outcome?.shift ?? 0);
+      const asked = door ?? here?.doors.find((rule) => rule === x.outcome?.door);
+      const shift = asked ? 0 : (x.outcome?.shift ?? 0);
       const flows = withoutSelf([{ ...x.flows, services: inside(x.flows.services, shift, wanted) }]);
       const open = flows
         .filter((b) => !b.services.isEmpty)
@@ -262,7 +347,21 @@ function neverReaches(reach: Reach, from: Who, to: Who, services: Services | und
         }
       );
     };
-    for (const p of origins)
+    for (const p of origins) {
+      const spot = here && IpSet.ofAddresses([here.address]);
+      if (spot && (here.own || here.doors.length) && !p.addresses.within(spot)) {
+        pairs++;
+        const ways = [
+          ...reach.answers(p, spot, family, 'anything'),
+          ...here.doors.flatMap((rule) =>
+            doorPlaces(reach, rule, family).flatMap((q) => reach.through(rule, p, q, family, 'anything')),
+          ),
+        ];
+        for (const x of ways) {
+          const found = leak(x, p);
+          if (found) return found;
+        }
+      }
       for (const q of goals) {
         if (!door && (isSame(p, q) || outside(p, q))) continue;
         const all = { sources: p.addresses, destinations: q.addresses, services: wanted };
@@ -279,6 +378,7 @@ function neverReaches(reach: Reach, from: Who, to: Who, services: Services | und
           }
         }
       }
+    }
   }
   if (!sources) return { why: { why: 'no-source' } };
   // A door that leads nowhere lets nobody in.

@@ -70,10 +70,9 @@ export class Reach {
 
   /** The flows that get from one place to another, doors left out. */
   passings(from: Place, to: Place, family: Family, source: Source): Passing[] {
-    const crossing = this.follower.crossing(from.at, to.at, family);
-    if (!crossing.length && from.at !== to.at) return [];
     const out: Passing[] = [];
     const { delivery } = this;
+    if (from.at !== to.at && !this.follower.waysOut(from.at.table).has(to.at.name)) return out;
     const sent = delivery.sendsToBox(from, family, source);
     const all: Block = { sources: from.addresses, destinations: to.addresses, services: ServiceSet.all };
     if (from.at === to.at && !from.beyond && !to.beyond) {
@@ -89,10 +88,9 @@ export class Reach {
       if (!destinations.isEmpty && !distant.sources.isEmpty)
         out.push({ flows: distant, answered: this.returnsAsNew(distant, from, to, family) });
     }
-    for (const outcome of crossing) {
-      const flows = meet(outcome.flows, { ...all, destinations: to.addresses.intersect(sent.destinations) });
-      if (flows) out.push(...this.delivered(outcome, flows, from, to, family));
-    }
+    const asked = { ...all, destinations: to.addresses.intersect(sent.destinations) };
+    for (const outcome of this.follower.crossing(from.at, to.at, family, asked))
+      out.push(...this.delivered(outcome, outcome.flows, from, to, family));
     return out;
   }
 
@@ -103,7 +101,9 @@ export class Reach {
       destinations: flows.sources,
       services: ServiceSet.of([{ kind: 'ports', proto: PROTO.udp, first: 49152, last: 65535 }], family),
     };
-    const passing = this.follower.crossing(to.at, from.at, family).filter((o) => o.shown === undefined);
+    const passing = this.follower
+      .crossing(to.at, from.at, family, wanted)
+      .filter((o) => o.shown === undefined);
     const left = cutAll(
       [wanted],
       passing.map((o) => o.flows),

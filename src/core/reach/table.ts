@@ -71,14 +71,14 @@ interface Side {
 const AT = { start: 0, end: 0, line: 1, column: 1 };
 
 /** How much of what becomes of arriving flows matters to a goal; see `Content`. */
-const KINDS = ['core', 'leaving', 'whole', 'box'] as const;
-type Kind = (typeof KINDS)[number];
+type Kind = 'core' | 'leaving' | 'whole' | 'byDoor' | 'box';
 
 /** The columns of the table: every atom that something goes to, and which of them make up each destination. */
 interface Columns {
   readonly atoms: readonly Atom[];
   readonly ids: readonly number[];
   readonly kinds: readonly Kind[];
+  readonly used: ReadonlySet<Kind>;
   /** Names the atoms in their order. */
   readonly key: number;
   /** For each destination the places of its atoms. */
@@ -151,6 +151,7 @@ export class ReachTable {
     core: new Map<Atom, number>(),
     leaving: new Map<Atom, number>(),
     whole: new Map<Atom, number>(),
+    byDoor: new Map<Atom, number>(),
   };
   private readonly doors: ReadonlyMap<string, DoorRule>;
 
@@ -215,10 +216,12 @@ export class ReachTable {
     const sides = this.destinations.map((to) => this.sideOf(to));
     const members = sides.map((side) => side.atoms.map((atom) => memo(place, atom, () => place.size)));
     const atoms = [...place.keys()];
+    const kinds = atoms.map((atom) => this.kindOf(atom));
     return {
       atoms,
       ids: atoms.map((atom) => this.goalId(atom)),
-      kinds: atoms.map((atom) => this.kindOf(atom)),
+      kinds,
+      used: new Set(kinds),
       key: this.memory.id(atoms.map((atom) => atom.key).join()),
       members,
       shape: this.memory.id(sides.map((side, i) => `${side.key}:${members[i]!.join(' ')}`).join()),
@@ -227,18 +230,19 @@ export class ReachTable {
 
   /** What passes from one atom to each; those of the last row of that name whose keys are the same stay. */
   private atomRow(from: Atom, columns: Columns): readonly Part[] {
-    const { atoms, kinds } = columns;
+    const { atoms, kinds, used } = columns;
     const askers = {
       core: this.askerId(from, 'core'),
       leaving: this.askerId(from, 'leaving'),
+      byDoor: this.askerId(from, 'byDoor'),
       whole: this.askerId(from, 'whole'),
       box: this.memory.id(`${this.goalId(from)} ${this.boxId(from)}`),
     };
     const last = this.memory.atomRows.get(from.key);
     const places = last && this.placesIn(last.columns, columns);
-    const stays = new Set(KINDS.filter((kind) => last?.askers[kind] === askers[kind]));
+    const stays = new Set([...used].filter((kind) => last?.askers[kind] === askers[kind]));
     let parts: readonly Part[];
-    if (last && places && places.same && stays.size === KINDS.length) {
+    if (last && places && places.same && stays.size === used.size) {
       const fresh: Part[] = [...last.parts];
       for (const i of places.changed) fresh[i] = this.part(from, atoms[i]!);
       parts = places.changed.every((i) => fresh[i] === last.parts[i]) ? last.parts : fresh;
@@ -338,14 +342,24 @@ export class ReachTable {
   /** How much of who asks matters to a goal. */
   private kindOf(to: Atom): Kind {
     return memo(this.kinds, to, () => {
-      if (to.goal) return to.goal === 'box' ? 'box' : 'leaving';
-      return this.interfacesOf(to).every((at) => this.content.isPlain(at)) ? 'core' : 'whole';
+      if (to.goal) return to.goal === 'box' ? 'box' : 'byDoor';
+      if (this.besideDoors(to)) return 'whole';
+      return this.interfacesOf(to).every((at) => this.content.isPlain(at)) ? 'core' : 'leaving';
     });
+  }
+
+  /** Whether the address of a door is among those of an atom. */
+  private besideDoors(atom: Atom): boolean {
+    return FAMILIES.some((f) =>
+      this.groups(atom, f).some((g) => g.some((p) => this.follower.doorsIn(p.addresses).length > 0)),
+    );
   }
 
   private askerId(from: Atom, kind: Exclude<Kind, 'box'>): number {
     return memo(this.askers[kind], from, () => {
-      const arrivals = this.interfacesOf(from).map((at) => this.content[kind](at));
+      // Answers may take a way of their own, to where doors are.
+      const read = kind !== 'byDoor' && this.besideDoors(from) ? 'whole' : kind;
+      const arrivals = this.interfacesOf(from).map((at) => this.content[read](at));
       return this.memory.id(`${arrivals.join()}/${this.goalId(from)}`);
     });
   }
@@ -447,7 +461,8 @@ export class ReachTable {
     return this.parts.of(from, to, () => {
       const kind = this.kindOf(to);
       if (kind === 'box') return this.ask(from, to);
-      return this.memory.whole.of(`${this.askerId(from, kind)}>${this.goalId(to)}`, () => this.ask(from, to));
+      const pair = this.memory.pair(this.askerId(from, kind), this.goalId(to));
+      return this.memory.whole.of(pair, () => this.ask(from, to));
     });
   }
 
@@ -483,7 +498,7 @@ export class ReachTable {
 
   private isOpen(from: Interface, name: string): boolean {
     const door = this.doors.get(name);
-    return !door || !!this.follower.openTo(from).get(door.outside)?.includes(door);
+    return !door || this.follower.openAt(from, door.outside).includes(door);
   }
 
   private ask(from: Atom, to: Atom): Part {
@@ -505,7 +520,8 @@ export class ReachTable {
     const pairs: string[] = [];
     for (const p of origin)
       for (const q of goal)
-        pairs.push(`${this.content.crossing(p.at, q.at, family)} to ${this.content.place(q, family)}`);
+        if (p.at === q.at || this.follower.waysOut(p.at.table).has(q.at.name))
+          pairs.push(this.content.passing(p, q, family));
     return pairs.join('|');
   }
 

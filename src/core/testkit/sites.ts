@@ -105,6 +105,8 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         '198.51.100.19',
         '198.51.100.20',
         '198.51.100.18',
+        // Amid a network of the box, where nobody expects one.
+        '10.61.2.50',
         'fibre',
         ...(uplinks > 1 ? ['203.0.113.19'] : []),
       );
@@ -137,11 +139,18 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         ...inside.map((z) => `${z}-net`),
         ...inside.map((z) => `station ${z}-pc`),
         'www.example',
+        '10.61.2.50',
+      );
+      const goals = fc.oneof(
+        { weight: 4, arbitrary: asks },
+        // One address, which may be the box's own or that of a door.
+        { weight: 1, arbitrary: pick('198.51.100.18', '198.51.100.19', '10.61.1.1', '10.61.2.50') },
       );
       const promise = fc
         .tuple(
-          asks,
-          asks,
+          // Somebody on a provider's line now and then.
+          fc.oneof({ weight: 20, arbitrary: asks }, { weight: 1, arbitrary: pick('198.51.100.20') }),
+          goals,
           pick('', '', ' ping', ' tcp 443', ' ssh', ' dns', ' tcp 8443'),
           pick('reaches', 'reaches', 'never reaches', 'leaves as', 'pings'),
           pick(...names),

@@ -1,4 +1,4 @@
-import { familyOf, formatIp } from '#core/addr';
+import { IpSet, familyOf, formatIp } from '#core/addr';
 import type { Ip } from '#core/addr';
 import { addStatement } from '#core/edits';
 import type { Check } from '../../finding';
@@ -13,8 +13,9 @@ export const doorLeavesElsewhere: Check = {
       const [out] = ownersOf(c, rule);
       if (!home || home.uplink || !out) continue;
       const shown = new Set<Ip>();
-      for (const o of c.reach.follower.crossing(home, out, familyOf(rule.inside)))
-        if (o.flows.sources.has(rule.inside)) shown.add(o.shown ?? rule.inside);
+      const family = familyOf(rule.inside);
+      const flows = { sources: IpSet.ofAddresses([rule.inside]), destinations: IpSet.all(family) };
+      for (const o of c.reach.follower.crossing(home, out, family, flows)) shown.add(o.shown ?? rule.inside);
       const other = [...shown].find((a) => a !== rule.outside);
       if (other === undefined) continue;
       const text = `leave ${formatIp(rule.inside)} > ${out.name}: as ${formatIp(rule.outside)}`;
