@@ -4,6 +4,7 @@
  */
 import { proxy, wrap } from 'comlink';
 import type { Remote } from 'comlink';
+import { patched } from '#core/base';
 import type {
   Answer,
   AskRequest,
@@ -12,6 +13,7 @@ import type {
   FindingView,
   PlanTold,
   PlanView,
+  Proved,
   TextFile,
   WorkerApi,
 } from './protocol';
@@ -36,24 +38,41 @@ export function startWorker(
   let api: Remote<WorkerApi>;
   let busy = false;
   let waiting: DeriveRequest | undefined;
+  let current: DeriveRequest | undefined;
+  let again = false;
+  /** What the worker told last, whether anybody wanted it or not: the next is told by what changed of it. */
+  let findings: readonly FindingView[] | undefined;
+  let proved: Proved | undefined;
   const start = () => {
     worker = new Worker(new URL('./entry.ts', import.meta.url), { type: 'module' });
     worker.addEventListener('error', (event) => {
+      worker.terminate();
+      findings = proved = undefined;
+      start();
       busy = false;
-      failed(event.message || 'the worker stopped');
+      if (current && !again) {
+        again = true;
+        void run(waiting ?? current);
+      } else failed(event.message || 'the worker stopped');
     });
     api = wrap<WorkerApi>(worker);
   };
   start();
   const run = async (request: DeriveRequest) => {
     busy = true;
+    current = request;
     try {
-      const findings = await api.find(request);
+      findings = patched(
+        findings,
+        await api.find({ ...request, whole: !findings }),
+      ) as readonly FindingView[];
       if (waiting) return;
       found(findings);
-      const derived = await api.derive(request);
-      if (!waiting) done(derived);
+      proved = patched(proved, await api.derive({ ...request, whole: !proved })) as Proved;
+      again = false;
+      if (!waiting) done({ ...proved, findings });
     } catch (error) {
+      findings = proved = undefined;
       failed(error instanceof Error ? error.message : String(error));
     } finally {
       busy = false;

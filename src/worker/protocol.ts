@@ -1,4 +1,5 @@
 /** What the page and its worker say to one another. Plain data both ways. */
+import type { Patch } from '#core/base';
 import type { Finding } from '#core/findings';
 import type { ReachEnd } from '#core/reach';
 import type { DeskLadder, LeaseSeen, RouteSeen, StageResult, UplinkLadder } from '#core/proof';
@@ -21,6 +22,8 @@ export interface DeriveRequest {
   readonly desk?: DeskState;
   /** Whether the reach is told for every host, not only for zones. */
   readonly hosts?: boolean;
+  /** Whether the answer is told whole, since nothing is there that it could be told by. */
+  readonly whole?: boolean;
 }
 
 /** A promise's result without its statement, which would not survive the way. */
@@ -119,9 +122,13 @@ export interface ReachView {
   readonly changes: readonly string[];
 }
 
-export interface Derived {
-  readonly generation: number;
+/** Findings, which are told first, and what was proved. */
+export interface Derived extends Proved {
   readonly findings: readonly FindingView[];
+}
+
+export interface Proved {
+  readonly generation: number;
   readonly draft: ProofView;
   readonly reach: ReachView;
   /** Absent where running is the same as the draft. */
@@ -225,11 +232,11 @@ export type Answer =
 
 export type { StageResult };
 
-/** What the worker offers. */
+/** What the worker offers. Findings and proofs go as what changed since it told them last. */
 export interface WorkerApi {
   /** The findings of the draft: quick, and asked for first. */
-  find(request: DeriveRequest): readonly FindingView[];
-  derive(request: DeriveRequest): Derived;
+  find(request: DeriveRequest): Patch;
+  derive(request: DeriveRequest): Patch;
   ask(request: AskRequest): Answer;
   /** The findings of a text that is only being thought of. */
   check(files: readonly TextFile[]): FindingView[];

@@ -1,8 +1,10 @@
-/** The base: results, exhaustiveness, brands, bytes, and chance that can be replayed. */
+/** The base: results, exhaustiveness, brands, bytes, what is kept, what changed, and chance that can be replayed. */
 export { err, ok } from './result';
 export type { Result } from './result';
 export { never } from './never';
 export type { Brand } from './brand';
 export { ByteReader, ByteWriter, joined, onesComplementSum } from './bytes';
 export { Pairs, Recent, memo } from './memo';
+export { patchOf, patched } from './patch';
+export type { Patch } from './patch';
 export { Seeded } from './seeded';

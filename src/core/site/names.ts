@@ -1,4 +1,5 @@
 /** Follows every name to its statement, and says which lead nowhere or are declared twice. */
+import { memo } from '#core/base';
 import { NAME_ORDER, nearest } from '#core/notation';
 import type { Kind, Ref, Span, Statement, Who } from '#core/notation';
 import type { NameProblem, Site } from './site';
@@ -14,13 +15,12 @@ const RULED: readonly Kind[] = ['zone', 'interface', 'known', 'station', 'far'];
 /** All problems with names, in the order of the statements. `first` holds the statement that a kind and name mean. */
 export function checkNames(site: Site, first: ReadonlyMap<string, Statement>): NameProblem[] {
   const out: NameProblem[] = [];
+  const named = new Map<Kind, Set<string>>();
+  for (const s of first.values()) if ('name' in s) memo(named, s.kind, () => new Set()).add(s.name);
   const has = (kind: Kind, name: string) =>
-    kind === 'port' || first.has(`${kind}/${name}`) || (kind === 'table' && name === 'main');
+    kind === 'port' || !!named.get(kind)?.has(name) || (kind === 'table' && name === 'main');
   const namesOf = (kinds: readonly Kind[]) =>
-    [...first.keys()].flatMap((key) => {
-      const [kind, name] = key.split('/') as [Kind, string];
-      return kinds.includes(kind) && name ? [name] : [];
-    });
+    [...first.values()].flatMap((s) => ('name' in s && s.name && kinds.includes(s.kind) ? [s.name] : []));
   const unknown = (statement: Statement, name: string, kinds: readonly Kind[], at: Span, mild = false) => {
     if (name === '') return;
     const likely = nearest(name, namesOf(kinds));

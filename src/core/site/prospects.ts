@@ -13,6 +13,7 @@ import {
   subnetOf,
 } from '#core/addr';
 import type { Ip, Ipv4, Ipv6, Mac, Prefix } from '#core/addr';
+import { memo } from '#core/base';
 import { interfaceAt, landed, meantAt } from './segments';
 import { primaryAddress, staticNetworks } from './site';
 import { interfaceMac } from './wiring';
@@ -107,7 +108,14 @@ export const slaacAddress = (network: Prefix<Ipv6>, mac: Mac): Prefix<Ipv6> => (
 
 /** Whether an uplink asks for a prefix: some interface is numbered from it. */
 export const wantsDelegation = (site: Site, iface: Interface): boolean =>
-  site.interfaces.some((i) => !i.off && i.auto6.from.some((f) => f.interface === iface.name));
+  memo(
+    asking,
+    site,
+    () => new Set(site.interfaces.flatMap((i) => (i.off ? [] : i.auto6.from.map((f) => f.interface)))),
+  ).has(iface.name);
+
+/** The uplinks that a prefix is wanted of. */
+const asking = new WeakMap<Site, ReadonlySet<string>>();
 
 /** The addresses that an interface takes from delegated prefixes: the first of each /64. */
 export function delegatedAddresses(

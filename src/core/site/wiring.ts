@@ -312,12 +312,11 @@ function supposed6(
 /** A desk PC: by DHCP where the interface lends, else with a free address of the subnet. */
 function supposedStation(site: Site, iface: Interface, port: string): Station {
   const own = primaryAddress(iface) as Prefix<Ipv4> | undefined;
-  const taken = new Set<Ip>([
-    ...iface.addresses.map((a) => a.prefix.address),
-    ...site.knowns.flatMap((k) => k.items.map((i) => i.value.range.first)),
-  ]);
+  const taken = (a: Ip) =>
+    iface.addresses.some((x) => x.prefix.address === a) ||
+    site.knowns.some((k) => k.items.some((i) => i.value.range.first === a));
   const lends = iface.statement.lends.some((l) => l.ranges.length > 0);
-  const free = own && lowestFree(own, (a) => taken.has(a));
+  const free = own && lowestFree(own, taken);
   let name = `${iface.name}-desk`;
   while (site.stations.some((s) => s.name === name)) name += '-2';
   const resolvesItself = !!site.box?.servesNames && answersDns(iface);
@@ -400,17 +399,20 @@ function completeFars(site: Site, circuits: readonly Circuit[], stations: readon
   }
   const insideNetworks = site.interfaces.filter((i) => !i.uplink).flatMap(staticNetworks);
   const own = new Set(site.interfaces.flatMap((i) => i.addresses.map((a) => a.prefix.address)));
-  const outside = (address: Ip) => !own.has(address) && !insideNetworks.some((n) => contains(n, address));
+  const seen = new Set<Ip>();
+  /** Most stations ask the same few. */
+  const outside = (address: Ip, resolves: boolean) => {
+    if (seen.has(address)) return;
+    seen.add(address);
+    if (!own.has(address) && !insideNetworks.some((n) => contains(n, address))) suppose(address, resolves);
+  };
   for (const iface of site.interfaces) {
-    for (const address of iface.names.addresses) if (outside(address)) suppose(address, true);
-    for (const pool of iface.statement.lends)
-      for (const address of pool.names) if (outside(address.value)) suppose(address.value, true);
-    for (const address of iface.statement.watch) if (outside(address.value)) suppose(address.value, false);
+    for (const address of iface.names.addresses) outside(address, true);
+    for (const pool of iface.statement.lends) for (const address of pool.names) outside(address.value, true);
+    for (const address of iface.statement.watch) outside(address.value, false);
   }
-  for (const address of site.box?.names ?? []) if (outside(address.value)) suppose(address.value, true);
-  for (const circuit of circuits)
-    for (const address of circuit.names) if (outside(address)) suppose(address, true);
-  for (const station of stations)
-    for (const address of station.names) if (outside(address)) suppose(address, true);
+  for (const address of site.box?.names ?? []) outside(address.value, true);
+  for (const circuit of circuits) for (const address of circuit.names) outside(address, true);
+  for (const station of stations) for (const address of station.names) outside(address, true);
   return fars;
 }

@@ -35,6 +35,8 @@ import type { TabLink } from './tabs';
 
 export type View = 'board' | 'passage' | 'proof' | 'change' | 'text' | 'first-light';
 
+const NO_FINDINGS: readonly FindingView[] = [];
+
 /** Steps that undo keeps. */
 const UNDO_KEPT = 500;
 /** How long findings of the statement under the caret are held back while somebody types, milliseconds. */
@@ -115,6 +117,8 @@ export class Session {
   /** By site: what is to be written next. */
   private unsaved: Readonly<Record<string, StoredSite>> = {};
 
+  /** What runs as it was last told. */
+  private ran: Files = [];
   private readonly effective = $derived.by((): readonly Effective[] =>
     this.files.map((f) => effectiveDocument(f.name, f.text, this.lastReadable)),
   );
@@ -126,7 +130,11 @@ export class Session {
   /** What the box says of itself. */
   readonly box: BoxState = $derived(this.device.state);
   /** What the box runs, with the world as it is plugged now. */
-  readonly runningFiles: Files = $derived(this.withWorld(this.box.running));
+  readonly runningFiles: Files = $derived.by(() => {
+    const now = this.withWorld(this.box.running);
+    // An edit of the draft's box changes nothing of what runs, and then nothing is reckoned of it anew.
+    return (this.ran = sameFiles(now, this.ran) ? this.ran : now);
+  });
   readonly runningSite: Site = $derived(siteOf(this.runningFiles));
   readonly changes: readonly Change[] = $derived(diffSites(this.runningSite, this.site, isOfBox));
   /** While a trial runs: what it changed. */
@@ -152,7 +160,9 @@ export class Session {
   /** Findings to show: those of the statement being typed are held back. */
   readonly findings: readonly FindingView[] = $derived(
     this.typing === undefined
-      ? [...this.heldFaults, ...(this.derived?.findings ?? [])]
+      ? this.heldFaults.length
+        ? [...this.heldFaults, ...(this.derived?.findings ?? [])]
+        : (this.derived?.findings ?? NO_FINDINGS)
       : [
           ...[...this.heldFaults, ...(this.derived?.findings ?? [])].filter((f) => f.subject !== this.typing),
           ...this.beforeTyping,
@@ -294,6 +304,8 @@ export class Session {
     // While one is being written, only the newest is wanted next: a keystroke must not wait for all before it.
     this.unsaved = { ...this.unsaved, [site.id]: site };
     this.saving = this.saving.then(async () => {
+      // In a task of its own: copying a large site must not keep an edit from the screen.
+      await new Promise((go) => setTimeout(go));
       const { [site.id]: newest, ...others } = this.unsaved;
       if (!newest) return;
       this.unsaved = others;
