@@ -124,7 +124,8 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
   'names-unanswered': 'the pool of {name} hands out the box as resolver, but {lacks}',
   'keep-outside-subnet': '{address}, kept for {who}, is not inside {nets} of {name}',
   'keep-duplicate': '{what} is kept twice on {name}: for {first} and for {second}',
-  'passage-shadowed': 'passage {zones} takes nothing: line {line}, {by}, takes all of it first',
+  'passage-shadowed':
+    'passage {zones} takes nothing: {several!line {line}, {by}, takes}{several?lines {line} together take} all of it first',
   'passage-empty': 'passage {zones} can take nothing: {why}',
   'passage-open': 'everything may pass from everywhere to everywhere: the zones mean nothing any more',
   'passage-inward': '{from} may start {services} into {to}, which is trusted more',

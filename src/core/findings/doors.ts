@@ -1,6 +1,7 @@
 /** Questions about doors that several checks ask. */
 import { contains, formatIp, formatServices } from '#core/addr';
-import type { Ip } from '#core/addr';
+import type { Ip, Prefix } from '#core/addr';
+import { memo } from '#core/base';
 import { addStatement } from '#core/edits';
 import type { DoorStatement, FileChange } from '#core/notation';
 import type { DoorRule } from '#core/semantics';
@@ -10,8 +11,17 @@ import type { Context } from './finding';
 import { live, owns, uplinks } from './queries';
 
 /** The interfaces on whose segment an address may be. */
-export const homesOf = (c: Context, address: Ip): Interface[] =>
-  live(c.site).filter((i) => networksOf(i, c.prospects).some((n) => contains(n, address)));
+export function homesOf(c: Context, address: Ip): readonly Interface[] {
+  const nets = memo(networks, c, () => live(c.site).map((i) => [i, networksOf(i, c.prospects)] as const));
+  return memo(
+    memo(homes, c, () => new Map<Ip, readonly Interface[]>()),
+    address,
+    () => nets.flatMap(([i, own]) => (own.some((n) => contains(n, address)) ? [i] : [])),
+  );
+}
+const networks = new WeakMap<Context, readonly (readonly [Interface, readonly Prefix[]])[]>();
+/** Every check of doors asks for the same few. */
+const homes = new WeakMap<Context, Map<Ip, readonly Interface[]>>();
 
 /** The interface that a door's inside address is behind: in the table of `on`, else in the one table that has it. */
 export function homeOfDoor(c: Context, rule: DoorRule): Interface | undefined {

@@ -721,6 +721,20 @@ const ROWS: readonly Row[] = [
     subject: 'passage/office>world#2',
     says: /line 6/,
   },
+  {
+    code: 'passage-shadowed',
+    raise: good([
+      PASS,
+      `passage office > world: allow, to 192.0.2.0/25\npassage office > world: allow, to 192.0.2.128/25\npassage office > world: drop, to 192.0.2.0/24\n${PASS}`,
+    ]),
+    near: good([
+      PASS,
+      `passage office > world: allow, to 192.0.2.0/25\npassage office > world: allow, to 192.0.2.128/26\npassage office > world: drop, to 192.0.2.0/24\n${PASS}`,
+    ]),
+    mend: true,
+    subject: 'passage/office>world#3',
+    says: /lines 6 and 7 together take all of it first/,
+  },
   { code: 'passage-empty', raise: more('passage office > world: drop ssh, from 10.99.0.0/24'), near: GOOD },
   {
     code: 'passage-open',
@@ -966,6 +980,14 @@ describe('findings', () => {
       'office no longer reaches world with ssh',
     ]);
     expect(mended(shadowed, 'passage-shadowed', 1), 'taken out').to.deep.equal([]);
+    const together = more(
+      'passage office > world: allow tcp 1-99\npassage office > world: drop tcp 50-150\npassage office > world: allow tcp 60-120',
+    ).replace(PASS, '');
+    expect(mended(together, 'passage-shadowed', 0), 'moved before the second').to.have.members([
+      'office can now reach internet with tcp 100-120',
+      'office can now reach world with tcp 100-120',
+    ]);
+    expect(mended(together, 'passage-shadowed', 1), 'taken out').to.deep.equal([]);
   });
 
   it('sees the clash of a learned upstream subnet with the inside', () => {

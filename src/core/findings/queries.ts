@@ -11,6 +11,7 @@ import {
   rangeContains,
 } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
+import { memo } from '#core/base';
 import { changeClauses } from '#core/edits';
 import type { InterfaceStatement, Span, Statement } from '#core/notation';
 import { addressesOf, circuitsOf, gatewayOf, networksOf } from '#core/site';
@@ -18,7 +19,9 @@ import type { Circuit, Interface, Site } from '#core/site';
 import type { Context, Mend } from './finding';
 
 /** Interfaces that are not off. */
-export const live = (site: Site): Interface[] => site.interfaces.filter((i) => !i.off);
+export const live = (site: Site): readonly Interface[] =>
+  memo(lives, site, () => site.interfaces.filter((i) => !i.off));
+const lives = new WeakMap<Site, readonly Interface[]>();
 
 /** Live interfaces that are no uplinks. */
 export const inside = (site: Site): Interface[] => live(site).filter((i) => !i.uplink);

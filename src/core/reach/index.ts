@@ -9,7 +9,7 @@ export type { Place } from './places';
 export { ReachMemory } from './memory';
 export { ReachTable, compareReach } from './table';
 export type { Cell, ReachChange, ReachEnd } from './table';
-export { takings } from './behind';
+export { shadowed, takings } from './behind';
 export type { Taking } from './behind';
 export { becauseOf } from './because';
 export { doorPlaces, exitsOf, judgeOnSets, spotOf } from './promise';

@@ -1,6 +1,6 @@
 /** What was reckoned of the reach of earlier texts, to be found again by what it was made from. */
 import { Recent } from '#core/base';
-import type { AtomRow, Cell, Part, Row } from './table';
+import type { AtomRow, Part, Row } from './table';
 
 /** How many names there can be, so that two of them fit into one whole number. */
 const NAMES = 2 ** 26;
@@ -16,8 +16,6 @@ export class ReachMemory {
   /** The last row of every atom and of every source, by its name. */
   readonly atomRows = new Map<string, AtomRow>();
   readonly rows = new Map<string, Row>();
-  /** What pairs of ends were last joined from, by their names. */
-  readonly joints = new Map<string, { readonly parts: readonly Part[]; readonly cell: Cell }>();
   private readonly numbers = new Recent<number>(100_000);
   private next = 1;
 

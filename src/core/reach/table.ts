@@ -132,7 +132,11 @@ export class ReachTable {
   readonly destinations: readonly ReachEnd[];
   private readonly content: Content;
   private readonly parts = new Pairs<Atom, Atom, Part>();
-  private readonly cells = new Pairs<Side, Side, Cell>();
+  private readonly made = new Map<Side, readonly Cell[]>();
+  private readonly atomRows = new Map<Atom, readonly Part[]>();
+  private columned?: Columns;
+  /** Where each destination stands. */
+  private readonly places: ReadonlyMap<Side, number>;
   private readonly groupsBy = {
     4: new Map<Atom, readonly (readonly Place[])[]>(),
     6: new Map<Atom, readonly (readonly Place[])[]>(),
@@ -187,22 +191,28 @@ export class ReachTable {
         reach.rules.doors.map((d) => d.statement),
       ),
     ];
+    this.places = new Map(this.destinations.map((to, i) => [this.sideOf(to), i]));
   }
 
-  /** What passes from one end to another. Its parts are worked out once. */
+  /** What passes from one end to another. With it the whole row is worked out, once. */
   cell(from: ReachEnd, to: ReachEnd): Cell {
-    return this.between(this.sideOf(from), this.sideOf(to));
+    const column = this.places.get(this.sideOf(to));
+    if (column === undefined) return NOTHING;
+    return this.rowOf(from)[column]!;
   }
 
   /** Every source with what passes from it to each destination, in their order; a row that stays is the very same. */
   *rows(): Generator<{ readonly from: ReachEnd; readonly cells: readonly Cell[] }> {
-    const columns = this.columns();
-    const rows = new Map<Atom, readonly Part[]>();
-    for (const from of this.sources) {
-      const side = this.sideOf(from);
-      const own = side.atoms.map((atom) => memo(rows, atom, () => this.atomRow(atom, columns)));
-      yield { from, cells: this.row(side, own, columns) };
-    }
+    for (const from of this.sources) yield { from, cells: this.rowOf(from) };
+  }
+
+  private rowOf(from: ReachEnd): readonly Cell[] {
+    const side = this.sideOf(from);
+    return memo(this.made, side, () => {
+      const columns = (this.columned ??= this.columns());
+      const own = side.atoms.map((atom) => memo(this.atomRows, atom, () => this.atomRow(atom, columns)));
+      return this.row(side, own, columns);
+    });
   }
 
   /** Every pair of ends with what passes between them. */
@@ -287,23 +297,6 @@ export class ReachTable {
     });
     this.memory.rows.set(from.key, { shape, rows, cells });
     return cells;
-  }
-
-  private between(from: Side, to: Side): Cell {
-    const [source] = from.atoms;
-    const [goal] = to.atoms;
-    if (source && goal && from.atoms.length === 1 && to.atoms.length === 1)
-      return this.part(source, goal).cell;
-    return this.cells.of(from, to, () => {
-      const parts: Part[] = [];
-      for (const a of from.atoms) for (const b of to.atoms) parts.push(this.part(a, b));
-      const key = `${from.key}>${to.key}`;
-      const last = this.memory.joints.get(key);
-      if (last?.parts.length === parts.length && last.parts.every((p, i) => p === parts[i])) return last.cell;
-      const cell = joined(parts).cell;
-      this.memory.joints.set(key, { parts, cell });
-      return cell;
-    });
   }
 
   /** The statements that let pass what a cell holds, as they stand in the text of this table. */
@@ -662,7 +655,12 @@ export function compareReach(
         ['opened', is, was],
         ['closed', was, is],
       ] as const) {
-        const flows = cutAll(here.flows, there.flows);
+        // What was taken over from table to table is the very same block on both sides.
+        const known = new Set(there.flows);
+        const flows = cutAll(
+          here.flows.filter((b) => !known.has(b)),
+          there.flows,
+        );
         if (!flows.length) continue;
         const services = flows.reduce((set, b) => set.union(b.services), ServiceSet.empty);
         out.push({

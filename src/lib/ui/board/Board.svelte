@@ -9,7 +9,7 @@
   import SlabCard from './SlabCard.svelte';
   import ZoneHead from './ZoneHead.svelte';
   import { copySlabs } from './clipboard';
-  import { DENSITIES, NO_PORT, boardOf, cellKey, steadySlabs } from './model';
+  import { DENSITIES, NO_PORT, boardOf, cellKey, keptList, steadyBoard } from './model';
   import type { Density, Lane, Row, Slab } from './model';
   import { moveOf, writtenBy } from './moves';
   import type { Carried, Place } from './moves';
@@ -18,7 +18,7 @@
   let filter = $state('');
   let densities = $state.raw<Readonly<Record<string, Density>>>({});
   let grouped = $state(false);
-  const steady = steadySlabs();
+  const steady = steadyBoard();
   const board = $derived(
     boardOf({
       site: session.site,
@@ -90,15 +90,16 @@
   const MOST_CELLS = 300;
   const sparse = $derived(board.columns.length * board.rows.length > MOST_CELLS);
   let pointed = $state(-1);
-  const everyColumn = $derived(board.columns.map((column, c) => ({ column, c })));
-  const filledColumns = $derived(
-    new Map(
-      board.rows.map((row) => [
-        row.name,
-        everyColumn.filter(({ column }) => board.cells.has(cellKey(row.name, column.port))),
-      ]),
-    ),
-  );
+  const columns = $derived(board.columns);
+  const everyColumn = $derived(columns.map((column, c) => ({ column, c })));
+  let filled: ReadonlyMap<string, typeof everyColumn> = new Map();
+  const filledColumns = $derived.by(() => {
+    const now = board.rows.map(({ name }) => {
+      const own = everyColumn.filter(({ column }) => board.cells.has(cellKey(name, column.port)));
+      return [name, keptList(filled.get(name), own) as typeof everyColumn] as const;
+    });
+    return (filled = new Map(now));
+  });
   const drawnIn = (row: Row, r: number) =>
     !sparse || r === pointed || r === at.row || (carried && r === to.row)
       ? everyColumn

@@ -1,6 +1,7 @@
 /** The board as data: columns of ports, rows of zones, slabs where they meet. No markup here. */
 import { formatIp, formatPrefix, isIpv4, networkOf } from '#core/addr';
 import type { Ipv6, Prefix } from '#core/addr';
+import { patchOf } from '#core/base';
 import type { Change } from '#core/change';
 import { LOGINS } from '#core/semantics';
 import type { Interface, Prospects, Site, Station, Wiring, Zone } from '#core/site';
@@ -153,21 +154,62 @@ export interface BoardInput {
   readonly densities?: Readonly<Record<string, Density>>;
   /** Whether runs of small zones are drawn as one row. */
   readonly grouped?: boolean;
-  /** Hands back the slab of last time where nothing about it changed. */
-  readonly steady?: (slab: Slab) => Slab;
+  /** Hands back what was drawn last time where nothing about it changed. */
+  readonly steady?: Steady;
 }
 
-/** Remembers slabs from drawing to drawing, so that an equal one stays the same value and is not drawn anew. */
-export function steadySlabs(): (slab: Slab) => Slab {
-  const last = new Map<string, { readonly key: string; readonly slab: Slab }>();
-  return (slab) => {
-    const findings = slab.findings.map((f) => [f.code, f.severity, f.values]);
-    const key = JSON.stringify({ ...slab, findings });
-    const known = last.get(slab.subject);
-    if (known?.key === key) return known.slab;
-    last.set(slab.subject, { key, slab });
-    return slab;
+export interface Steady {
+  slab(slab: Slab): Slab;
+  board(board: Board): Board;
+}
+
+/** Remembers a board from drawing to drawing, so that what is equal stays the same value and is not drawn anew. */
+export function steadyBoard(): Steady {
+  const slabs = new Map<string, { readonly key: string; readonly slab: Slab }>();
+  let last: Board | undefined;
+  return {
+    slab(slab) {
+      const findings = slab.findings.map((f) => [f.code, f.severity, f.values]);
+      const key = JSON.stringify({ ...slab, findings });
+      const known = slabs.get(slab.subject);
+      if (known?.key === key) return known.slab;
+      slabs.set(slab.subject, { key, slab });
+      return slab;
+    },
+    board(board) {
+      const alike = <T>(a: T, b: T) => patchOf(a, b) === undefined;
+      return (last = {
+        ...board,
+        rows: keptList(last?.rows, board.rows, alike),
+        columns: keptList(last?.columns, board.columns, alike),
+        cells: keptMap(last?.cells, board.cells, Object.is),
+        lanes: keptMap(
+          last?.lanes,
+          board.lanes,
+          (a, b) => a.slab === b.slab && alike({ ...a, slab: 0 }, { ...b, slab: 0 }),
+        ),
+      });
+    },
   };
+}
+
+/** A list with the items of last time where they are the same; the list of last time where all are. */
+export function keptList<T>(
+  last: readonly T[] | undefined,
+  list: readonly T[],
+  same: (a: T, b: T) => boolean = Object.is,
+): readonly T[] {
+  if (!last) return list;
+  const kept = list.map((item, i) => (i < last.length && same(last[i]!, item) ? last[i]! : item));
+  return kept.length === last.length && kept.every((item, i) => item === last[i]) ? last : kept;
+}
+
+function keptMap<T>(
+  last: ReadonlyMap<string, readonly T[]> | undefined,
+  map: ReadonlyMap<string, readonly T[]>,
+  same: (a: T, b: T) => boolean,
+): ReadonlyMap<string, readonly T[]> {
+  return new Map([...map].map(([key, list]) => [key, keptList(last?.get(key), list, same)]));
 }
 
 /** Ports in the order of their numbers, then of their names. */
@@ -185,11 +227,10 @@ export function boardOf(input: BoardInput): Board {
   const groups = runsOfSmallZones(site);
   const rowOf = new Map<string, string>();
   if (input.grouped) for (const g of groups) for (const z of g) rowOf.set(z, `${g[0]}–${g[g.length - 1]}`);
-  const steady = input.steady ?? ((slab: Slab) => slab);
   const slabs = [
-    ...site.interfaces.map((i) => steady(slabOf(input, lookup, rowOf, i, false))),
-    ...removed.map((i) => steady(slabOf(input, lookup, rowOf, i, true))),
-  ];
+    ...site.interfaces.map((i) => slabOf(input, lookup, rowOf, i, false)),
+    ...removed.map((i) => slabOf(input, lookup, rowOf, i, true)),
+  ].map((slab) => input.steady?.slab(slab) ?? slab);
   const words = (input.filter ?? '').toLowerCase().split(/\s+/).filter(Boolean);
   const shown = words.length ? slabs.filter((s) => words.every((w) => haystack(s).includes(w))) : slabs;
   const kept = new Set(shown);
@@ -225,7 +266,7 @@ export function boardOf(input: BoardInput): Board {
   }
   const count = (s: 'error' | 'warning') =>
     gone.reduce((n, slab) => n + slab.findings.filter((f) => f.severity === s).length, 0);
-  return {
+  const board: Board = {
     columns,
     rows,
     slabs: shown,
@@ -234,6 +275,7 @@ export function boardOf(input: BoardInput): Board {
     hidden: { slabs: gone.length, errors: count('error'), warnings: count('warning') },
     groupable: groups.reduce((n, g) => n + g.length, 0),
   };
+  return input.steady?.board(board) ?? board;
 }
 
 const tagNumber = (s: Slab): number => (/^\d+$/.test(s.tag) ? Number(s.tag) : -1);

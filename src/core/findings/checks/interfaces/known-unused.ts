@@ -4,6 +4,7 @@ import type { Check } from '../../finding';
 export const knownUnused: Check = {
   code: 'known-unused',
   *run({ site }) {
+    if (!site.knowns.length) return;
     const spoken = new Set(
       site.statements.flatMap((s) =>
         s.kind === 'known' ? [] : [...s.header, ...s.clauses.flatMap((c) => c.words)].map((w) => w.text),

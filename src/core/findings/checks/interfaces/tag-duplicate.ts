@@ -1,4 +1,5 @@
 import { formatIp, formatPrefix } from '#core/addr';
+import { memo } from '#core/base';
 import { changeClauses, dropStatement, joinChanges } from '#core/edits';
 import type { Interface, Site } from '#core/site';
 import type { Check, Mend } from '../../finding';
@@ -8,9 +9,11 @@ import { live, pairs } from '../../queries';
 export const tagDuplicate: Check = {
   code: 'tag-duplicate',
   *run({ site }) {
-    for (const [a, b] of pairs(live(site))) {
+    const alike = new Map<number | undefined, Interface[]>();
+    for (const iface of live(site)) memo(alike, iface.tag, () => []).push(iface);
+    for (const [a, b] of [...alike.values()].flatMap((list) => [...pairs(list)])) {
       const port = a.ports.find((p) => b.ports.includes(p));
-      if (port === undefined || a.tag !== b.tag) continue;
+      if (port === undefined) continue;
       const [one, other] = [a, b].map((i) => i.statement.carrier?.by);
       // A bridge's members have findings of their own; a session shares its line with the modem's plain frames.
       if (one === 'bridge' || other === 'bridge' || (one === 'pppoe') !== (other === 'pppoe')) continue;

@@ -1,6 +1,9 @@
 import { ServiceSet, familyOf, formatIp } from '#core/addr';
+import type { Ip } from '#core/addr';
+import { memo } from '#core/base';
 import type { DoorRule } from '#core/semantics';
 import { addressesOf } from '#core/site';
+import type { Interface } from '#core/site';
 import type { Check } from '../../finding';
 import { live } from '../../queries';
 
@@ -9,6 +12,9 @@ export const doorClash: Check = {
   code: 'door-clash',
   *run(c) {
     const { doors } = c.rules;
+    const holders = new Map<Ip, Interface[]>();
+    for (const iface of live(c.site))
+      for (const { address } of addressesOf(iface, c.prospects)) memo(holders, address, () => []).push(iface);
     const servicesOf = (d: DoorRule) => ServiceSet.of(d.services, familyOf(d.outside));
     for (const [i, rule] of doors.entries()) {
       const mine = servicesOf(rule);
@@ -35,8 +41,7 @@ export const doorClash: Check = {
         };
         continue;
       }
-      for (const iface of live(c.site)) {
-        if (!addressesOf(iface, c.prospects).some((a) => a.address === rule.outside)) continue;
+      for (const iface of holders.get(rule.outside) ?? []) {
         const answered = (c.rules.answers.get(iface.name) ?? [])
           .filter((a) => !a.sources || !rule.sources || a.sources.meets(rule.sources))
           .map((a) => ServiceSet.of(a.services, familyOf(rule.outside)).intersect(mine))

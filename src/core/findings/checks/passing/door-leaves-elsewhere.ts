@@ -1,6 +1,7 @@
 import { IpSet, familyOf, formatIp } from '#core/addr';
 import type { Ip } from '#core/addr';
 import { addStatement } from '#core/edits';
+import { internetSet } from '#core/semantics';
 import type { Check } from '../../finding';
 import { homeOfDoor, ownersOf } from '../../doors';
 
@@ -8,13 +9,14 @@ import { homeOfDoor, ownersOf } from '../../doors';
 export const doorLeavesElsewhere: Check = {
   code: 'door-leaves-elsewhere',
   *run(c) {
+    const outside = internetSet(c.site, c.prospects);
     for (const rule of c.rules.doors) {
       const home = homeOfDoor(c, rule);
       const [out] = ownersOf(c, rule);
       if (!home || home.uplink || !out) continue;
       const shown = new Set<Ip>();
       const family = familyOf(rule.inside);
-      const flows = { sources: IpSet.ofAddresses([rule.inside]), destinations: IpSet.all(family) };
+      const flows = { sources: IpSet.ofAddresses([rule.inside]), destinations: outside.only(family) };
       for (const o of c.reach.follower.crossing(home, out, family, flows)) shown.add(o.shown ?? rule.inside);
       const other = [...shown].find((a) => a !== rule.outside);
       if (other === undefined) continue;

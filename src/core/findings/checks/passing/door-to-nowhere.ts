@@ -1,6 +1,5 @@
 import { formatIp } from '#core/addr';
 import { addressesOf } from '#core/site';
-import { lookUp } from '#core/semantics';
 import type { Check, Found } from '../../finding';
 import { homesOf } from '../../doors';
 import { live } from '../../queries';
@@ -9,6 +8,7 @@ import { live } from '../../queries';
 export const doorToNowhere: Check = {
   code: 'door-to-nowhere',
   *run(c): Generator<Found> {
+    const tables = [...new Set(live(c.site).map((i) => i.table))];
     const compiled = new Map(c.rules.doors.map((d) => [d.statement, d]));
     for (const statement of c.site.doors) {
       const rule = compiled.get(statement);
@@ -29,13 +29,13 @@ export const doorToNowhere: Check = {
       const homes = homesOf(c, rule.inside).filter(
         (i) => !i.uplink && (table === undefined || i.table === table),
       );
-      const own = live(c.site).find((i) =>
+      const own = homesOf(c, rule.inside).find((i) =>
         addressesOf(i, c.prospects).some((a) => a.address === rule.inside),
       );
-      const routed = [...new Set(live(c.site).map((i) => i.table))].some((t) => {
+      const routed = tables.some((t) => {
         if (table !== undefined && t !== table) return false;
-        const route = lookUp(c.routes, t, rule.inside);
-        const by = live(c.site).find((i) => i.name === route?.interface);
+        const name = c.reach.follower.wayOf(t, rule.inside).route?.interface;
+        const by = name === undefined ? undefined : c.reach.follower.interfaces.get(name);
         return !!by && !by.uplink;
       });
       if ((homes.length || routed) && !own) continue;

@@ -1,4 +1,5 @@
 import { IpSet, formatRangeShort, isPrivate } from '#core/addr';
+import { Pairs } from '#core/base';
 import { addStatement } from '#core/edits';
 import type { Interface } from '#core/site';
 import type { Check, Context } from '../../finding';
@@ -8,11 +9,13 @@ import { inside, networks4, statedCircuits, uplinks } from '../../queries';
 export const leaveMissing: Check = {
   code: 'leave-missing',
   *run(c) {
+    const permitted = new Pairs<string, string, boolean>();
     for (const iface of inside(c.site)) {
       const nets = IpSet.ofPrefixes(networks4(c, iface).filter((n) => isPrivate(n.address)));
       if (nets.isEmpty || !iface.zone) continue;
       for (const out of uplinks(c.site)) {
-        if (!out.zone || !leadsOut(c, iface, out) || !mayGoOut(c, iface, out)) continue;
+        if (!out.zone || !leadsOut(c, iface, out)) continue;
+        if (!permitted.of(iface.zone.name, out.zone.name, () => mayGoOut(c, iface, out))) continue;
         // A circuit that translates again takes private sources.
         const circuits = statedCircuits(c, out);
         if (circuits.length && circuits.every((x) => x.translatesTo !== undefined)) continue;
@@ -51,7 +54,7 @@ export const leaveMissing: Check = {
 /** Whether the interface's table has a way out by the uplink: its own, or one that leaks into another table. */
 const leadsOut = (c: Context, iface: Interface, out: Interface): boolean =>
   out.table === iface.table ||
-  c.routes.some((r) => r.table === iface.table && r.interface === out.name && r.origin === 'static');
+  c.routes.some((r) => r.origin === 'static' && r.table === iface.table && r.interface === out.name);
 
 /** Whether some passage, or `within`, lets the interface's zone start flows by the uplink. */
 function mayGoOut(c: Context, iface: Interface, out: Interface): boolean {

@@ -1,11 +1,14 @@
-import { IpSet } from '#core/addr';
+import type { IpSet } from '#core/addr';
+import { memo } from '#core/base';
 import { zoneSet } from '#core/semantics';
+import type { Zone } from '#core/site';
 import type { Check } from '../../finding';
 
 /** A passage that can take nothing: a zone without interfaces, or addresses that its zone does not have. */
 export const passageEmpty: Check = {
   code: 'passage-empty',
   *run(c) {
+    const sets = new Map<Zone, IpSet>();
     const peopled = new Set(c.site.interfaces.map((i) => i.zone));
     for (const rule of c.rules.passages) {
       const side = (name: string, set: IpSet | undefined, what: string): string | undefined => {
@@ -13,7 +16,7 @@ export const passageEmpty: Check = {
         if (!zone) return undefined;
         if (!peopled.has(zone)) return `zone ${name} has no interface`;
         if (!set) return undefined;
-        const own = zoneSet(c.site, c.prospects, zone);
+        const own = memo(sets, zone, () => zoneSet(c.site, c.prospects, zone));
         return !own.isEmpty && !set.meets(own) ? `${what} names no address of zone ${name}` : undefined;
       };
       const why = side(rule.from, rule.sources, '`from`') ?? side(rule.to, rule.destinations, '`to`');

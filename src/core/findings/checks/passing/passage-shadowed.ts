@@ -1,41 +1,46 @@
 import { formatServices, servicesWithin } from '#core/addr';
 import { addStatement, dropStatement, joinChanges, textOf } from '#core/edits';
+import { shadowed } from '#core/reach';
 import type { PassageRule } from '#core/semantics';
 import type { Check } from '../../finding';
+import { phrase } from '../../queries';
 
-/** A passage that takes nothing, since an earlier one takes all of it. */
+/** A passage that takes nothing, since earlier ones take all of it. */
 export const passageShadowed: Check = {
   code: 'passage-shadowed',
   *run(c) {
-    const { passages } = c.rules;
-    for (const [i, rule] of passages.entries()) {
-      const earlier = passages.slice(0, i).find((e) => covers(e, rule));
-      if (!earlier) continue;
-      const same = earlier.verdict === rule.verdict;
+    for (const [rule, takers] of shadowed(c.reach)) {
+      // One that takes all of it alone is named alone.
+      const alone = takers.find((e) => covers(e, rule));
+      const by = alone ? [alone] : takers;
+      const [first] = by;
+      // Moved before what it takes all of, it would only turn the tables.
+      const other = by.find((e) => e.verdict !== rule.verdict && !covers(rule, e));
       yield {
         statement: rule.statement,
-        others: [earlier.statement],
+        others: by.map((e) => e.statement),
         values: {
           zones: `${rule.from} > ${rule.to}`,
-          line: String(earlier.statement.line),
-          by: `passage ${earlier.from} > ${earlier.to}: ${earlier.verdict} ${formatServices(earlier.services)}`,
+          line: phrase(by.map((e) => String(e.statement.line))),
+          several: by.length > 1 ? 'yes' : '',
+          by: `passage ${first!.from} > ${first!.to}: ${first!.verdict} ${formatServices(first!.services)}`,
           verdict: rule.verdict,
         },
         mends: [
-          ...(same
-            ? []
-            : [
+          ...(other
+            ? [
                 {
                   what: 'move-before',
-                  values: { line: String(earlier.statement.line) },
+                  values: { line: String(other.statement.line) },
                   changes: joinChanges(
                     dropStatement(c.site, rule.statement),
                     addStatement(c.site, 'passage', textOf(c.site, rule.statement), {
-                      before: earlier.statement,
+                      before: other.statement,
                     }),
                   ),
                 },
-              ]),
+              ]
+            : []),
           {
             what: 'remove-statement',
             values: { line: String(rule.statement.line) },

@@ -10,11 +10,11 @@ import { live, phrase } from '../../queries';
 export const v6Open: Check = {
   code: 'v6-open',
   *run(c): Iterable<Found> {
-    for (const rule of c.rules.passages) {
+    const mixed = c.site.zones.filter((zone) => both(c, zone));
+    for (const rule of mixed.length ? c.rules.passages : []) {
       if (rule.verdict !== 'allow') continue;
-      const pairs = zonePairs(c, rule).filter(
-        ([from, to]) =>
-          both(c, from) && both(c, to) && opens6(c, rule, [from, to]) && !openOver4(c, rule, from, to),
+      const pairs = zonePairs(mixed, rule).filter(
+        ([from, to]) => opens6(c, rule, [from, to]) && !openOver4(c, rule, from, to),
       );
       const [first] = pairs;
       if (!first) continue;
@@ -56,8 +56,8 @@ export const v6Open: Check = {
 
 type Pair = readonly [from: Zone, to: Zone];
 
-function zonePairs(c: Context, rule: PassageRule): Pair[] {
-  const of = (name: string) => c.site.zones.filter((z) => name === 'any' || z.name === name);
+function zonePairs(zones: readonly Zone[], rule: PassageRule): Pair[] {
+  const of = (name: string) => zones.filter((z) => name === 'any' || z.name === name);
   return of(rule.from).flatMap((from) =>
     of(rule.to).flatMap((to) => (from === to && rule.from !== rule.to ? [] : [[from, to] as const])),
   );
