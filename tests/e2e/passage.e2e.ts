@@ -167,4 +167,20 @@ describe('what may pass', () => {
     await page.fill('log-filter', 'share');
     await page.sees('log', /share → office|share/);
   });
+
+  it('shows everyone on both sides, and tells the ribbons of one in words', async () => {
+    await page.click('view-passage');
+    await page.click('focus-everyone');
+    await page.sees('everyone', /\d+ ribbons, dashed through doors/);
+    await page.click('to-share');
+    await page.sees('everyone', /who may come to share/);
+    await page.sees('gap-world-share', /nothing else passes/);
+    await page.click('from-office');
+    await page.sees('everyone', /where office may go/);
+    await page.click('ribbon-office-world');
+    await page.sees('behind', /office → world[^]*passage office > world/);
+    await page.click('gap-office-lab');
+    expect(await (await page.get('say')).getAttribute('value')).to.equal('passage office > lab: allow ');
+    await page.press(Key.ESCAPE);
+  });
 });

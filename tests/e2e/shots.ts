@@ -32,6 +32,10 @@ try {
   await page.click('ribbon-studio-storefront');
   await calm();
   await to('passage');
+  await page.click('focus-everyone');
+  await page.click('to-storefront');
+  await calm();
+  await to('everyone');
   await page.click('view-proof');
   await page.get('reach-table');
   await calm();

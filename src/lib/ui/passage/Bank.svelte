@@ -6,18 +6,32 @@
     zone,
     end,
     main = false,
+    height = ROW,
+    chosen,
+    title = `put ${zone.name} in the middle`,
     onpick,
-  }: { zone: Zone; end: boolean; main?: boolean; onpick?: () => void } = $props();
+  }: {
+    zone: Zone;
+    end: boolean;
+    main?: boolean;
+    height?: number;
+    /** For a bank that can be chosen. */
+    chosen?: boolean;
+    title?: string;
+    onpick?: () => void;
+  } = $props();
   const look = $derived(lookOf(zone));
   const word = $derived(zone.upstream ? 'upstream' : zone.dmz ? 'dmz' : zone.management ? 'management' : '');
 </script>
 
-<div class="flex items-center" style:height={`${ROW}px`}>
+<div class="flex items-center" style:height={`${height}px`}>
   <button
-    class={['bank', end && 'end', main && 'main']}
+    class={['bank', end && 'end', (main || chosen) && 'main']}
     onclick={onpick}
     disabled={!onpick}
-    title={onpick ? `put ${zone.name} in the middle` : undefined}
+    aria-pressed={chosen}
+    data-testid={chosen === undefined ? undefined : `${end ? 'to' : 'from'}-${zone.name}`}
+    title={onpick ? title : undefined}
   >
     <span
       class={['texture edge', `texture-${look.texture}`]}
@@ -49,7 +63,7 @@
     text-align: end;
   }
   .bank.main {
-    min-height: 44px;
+    min-height: min(44px, 100%);
     border-width: 2px;
     border-color: var(--color-base-content);
   }

@@ -1,13 +1,14 @@
 <script lang="ts">
-  import { contains } from '#core/addr';
   import { addStatement, dropStatement, joinChanges, suggestedPassages, textOf } from '#core/edits';
   import type { FileChange, Statement } from '#core/notation';
-  import { networksOf } from '#core/site';
   import type { RibbonView, TakingView } from '../../session/index';
   import { useSession } from '../../session/index';
   import Bank from './Bank.svelte';
+  import Chips from './Chips.svelte';
+  import Everyone from './Everyone.svelte';
   import { lookOf } from '../looks';
   import { ROW, ribbonPath } from './banks';
+  import { doorsByZone } from './doors';
 
   const session = useSession();
   const zones = $derived(session.site.zones);
@@ -25,32 +26,14 @@
   const height = $derived(Math.max(1, others.length) * ROW);
   const middle = $derived(height / 2);
   let chosen = $state.raw<{ from: string; to: string } | undefined>();
+  /** All zones on both sides, instead of one in the middle. */
+  let everyone = $state(false);
   const pair = $derived(
-    chosen && (chosen.from === focus?.name || chosen.to === focus?.name) ? chosen : undefined,
+    chosen && (everyone || chosen.from === focus?.name || chosen.to === focus?.name) ? chosen : undefined,
   );
   const behind = $derived(pair && ribbon(pair.from, pair.to));
 
-  /** The doors that lead to hosts of a zone. */
-  const doorsInto = $derived.by(() => {
-    const out: Record<string, string[]> = {};
-    for (const door of session.site.doors) {
-      const { inside } = door;
-      const known =
-        inside?.type === 'name' ? session.site.knowns.find((k) => k.name === inside.name) : undefined;
-      const address = inside?.type === 'addresses' ? inside.range.first : known?.items[0]?.value.range.first;
-      if (address === undefined) continue;
-      const home = session.site.interfaces.find((i) =>
-        networksOf(i, session.prospects).some((n) => contains(n, address)),
-      );
-      if (home?.zone) (out[home.zone.name] ??= []).push(door.name);
-    }
-    return out;
-  });
-  /** A service to ask a door with: the first that it takes. */
-  function doorService(name: string): string {
-    const item = session.site.doors.find((d) => d.name === name)?.services[0];
-    return item?.kind === 'ports' ? `${item.proto === 6 ? 'tcp' : 'udp'} ${item.first}` : 'ping';
-  }
+  const doors = $derived(doorsByZone(session.site, session.wiring, session.prospects));
   const suggested = $derived(focus ? suggestedPassages(session.site, focus.name) : []);
   const accept = (text: string) =>
     session.apply(addStatement(session.site, text.startsWith('leave') ? 'leave' : 'passage', text), text);
@@ -90,14 +73,23 @@
       <span class="me-1 quiet">around</span>
       {#each zones as z (z.name)}
         <button
-          class={['btn btn-xs', z === focus ? 'btn-neutral' : 'btn-ghost']}
-          aria-pressed={z === focus}
+          class={['btn btn-xs', z === focus && !everyone ? 'btn-neutral' : 'btn-ghost']}
+          aria-pressed={z === focus && !everyone}
           data-testid={`focus-${z.name}`}
-          onclick={() => (session.focusZone = z.name)}>{z.name}</button
+          onclick={() => {
+            session.focusZone = z.name;
+            everyone = false;
+          }}>{z.name}</button
         >
       {/each}
+      <button
+        class={['btn ms-2 btn-xs', everyone ? 'btn-neutral' : 'btn-ghost']}
+        aria-pressed={everyone}
+        data-testid="focus-everyone"
+        onclick={() => (everyone = !everyone)}>everyone</button
+      >
     </div>
-    {#if suggested.length}
+    {#if suggested.length && !everyone}
       <section class="mb-3 panel p-3" aria-label="suggested" data-testid="suggested">
         <p>
           By its place in the order of trust, <b>{focus.name}</b> would usually have:
@@ -113,101 +105,85 @@
         </ul>
       </section>
     {/if}
-    <div class="grid grid-cols-[10rem_minmax(12rem,1fr)_10rem_minmax(12rem,1fr)_10rem]">
-      <p class="quiet">who begins</p>
-      <p class="px-3 quiet">into {focus.name}</p>
-      <p class="text-center quiet">in the middle</p>
-      <p class="px-3 text-end quiet">out of {focus.name}</p>
-      <p class="text-end quiet">who is reached</p>
-      <div>
-        {#each others as z (z.name)}<Bank
-            zone={z}
-            end={false}
-            onpick={() => (session.focusZone = z.name)}
-          />{/each}
-      </div>
-      {#each [true, false] as into (into)}
-        <div
-          class="relative"
-          style:height={`${height}px`}
-          style:grid-column={into ? 2 : 4}
-          style:grid-row={2}
-        >
-          <svg
-            class="absolute inset-0 size-full"
-            viewBox={`0 0 100 ${height}`}
-            preserveAspectRatio="none"
-            aria-hidden="true"
-          >
-            {#each others as z, i (z.name)}
-              {@const r = into ? ribbon(z.name, focus.name) : ribbon(focus.name, z.name)}
-              {@const y = i * ROW + ROW / 2}
-              {@const here =
-                pair &&
-                pair.from === (into ? z.name : focus.name) &&
-                pair.to === (into ? focus.name : z.name)}
-              <path
-                d={into ? ribbonPath(y, middle) : ribbonPath(middle, y)}
-                fill="none"
-                vector-effect="non-scaling-stroke"
-                class={r?.text ? 'ribbon' : 'gap'}
-                stroke={r?.text ? `var(--tint-${lookOf(into ? z : focus).tint})` : 'var(--color-base-300)'}
-                stroke-width={r?.text ? (r.text.startsWith('everything') ? 16 : 9) : 1}
-                opacity={r?.text ? (here ? 0.55 : 0.28) : 1}
-              />
-            {/each}
-          </svg>
-          {#each others as z, i (z.name)}
-            {@const from = into ? z.name : focus.name}
-            {@const to = into ? focus.name : z.name}
-            {@const r = ribbon(from, to)}
-            {@const doors = zones.find((x) => x.name === from)?.upstream ? (doorsInto[to] ?? []) : []}
-            <div
-              class={['absolute flex max-w-[92%] flex-wrap gap-1', into ? 'left-2' : 'right-2 justify-end']}
-              style:top={`${i * ROW + 4}px`}
-            >
-              {#if r}
-                <button
-                  class={['chip', pair?.from === from && pair.to === to && 'chosen']}
-                  data-testid={`ribbon-${from}-${to}`}
-                  aria-pressed={pair?.from === from && pair.to === to}
-                  onclick={() => (chosen = { from, to })}
-                  >{r.text || 'nothing passes'}{#if r.leavesAs}
-                    <span class="ms-1 mono quiet">as {r.leavesAs}</span>{/if}</button
-                >
-              {:else}
-                <button
-                  class="chip empty"
-                  data-testid={`gap-${from}-${to}`}
-                  title={`write a passage from ${from} to ${to}`}
-                  onclick={() => session.say(`passage ${from} > ${to}: allow `)}>nothing passes · +</button
-                >
-              {/if}
-              {#each doors as name (name)}
-                <button
-                  class="chip door"
-                  data-testid={`door-${name}`}
-                  onclick={() => {
-                    session.view = 'proof';
-                    void session.trace('internet', `door ${name}`, doorService(name));
-                  }}>door {name}</button
-                >
-              {/each}
-            </div>
-          {/each}
+    {#if everyone}
+      <Everyone {zones} {ribbons} {doors} {pair} onchoose={(p) => (chosen = p)} />
+    {:else}
+      <div class="grid grid-cols-[10rem_minmax(12rem,1fr)_10rem_minmax(12rem,1fr)_10rem]">
+        <p class="quiet">who begins</p>
+        <p class="px-3 quiet">into {focus.name}</p>
+        <p class="text-center quiet">in the middle</p>
+        <p class="px-3 text-end quiet">out of {focus.name}</p>
+        <p class="text-end quiet">who is reached</p>
+        <div>
+          {#each others as z (z.name)}<Bank
+              zone={z}
+              end={false}
+              onpick={() => (session.focusZone = z.name)}
+            />{/each}
         </div>
-      {/each}
-      <div class="flex items-center" style:grid-column={3} style:grid-row={2}>
-        <div class="w-full"><Bank zone={focus} end={false} main /></div>
+        {#each [true, false] as into (into)}
+          <div
+            class="relative"
+            style:height={`${height}px`}
+            style:grid-column={into ? 2 : 4}
+            style:grid-row={2}
+          >
+            <svg
+              class="absolute inset-0 size-full"
+              viewBox={`0 0 100 ${height}`}
+              preserveAspectRatio="none"
+              aria-hidden="true"
+            >
+              {#each others as z, i (z.name)}
+                {@const r = into ? ribbon(z.name, focus.name) : ribbon(focus.name, z.name)}
+                {@const y = i * ROW + ROW / 2}
+                {@const here =
+                  pair &&
+                  pair.from === (into ? z.name : focus.name) &&
+                  pair.to === (into ? focus.name : z.name)}
+                <path
+                  d={into ? ribbonPath(y, middle) : ribbonPath(middle, y)}
+                  fill="none"
+                  vector-effect="non-scaling-stroke"
+                  class={r?.text ? 'ribbon' : 'gap'}
+                  stroke={r?.text ? `var(--tint-${lookOf(into ? z : focus).tint})` : 'var(--color-base-300)'}
+                  stroke-width={r?.text ? (r.text.startsWith('everything') ? 16 : 9) : 1}
+                  opacity={r?.text ? (here ? 0.55 : 0.28) : 1}
+                />
+              {/each}
+            </svg>
+            {#each others as z, i (z.name)}
+              {@const from = into ? z.name : focus.name}
+              {@const to = into ? focus.name : z.name}
+              {@const r = ribbon(from, to)}
+              <div
+                class={['absolute flex max-w-[92%] flex-wrap gap-1', into ? 'left-2' : 'right-2 justify-end']}
+                style:top={`${i * ROW + 4}px`}
+              >
+                <Chips
+                  {from}
+                  {to}
+                  ribbon={r}
+                  doors={zones.find((x) => x.name === from)?.upstream ? (doors.get(to) ?? []) : []}
+                  chosen={pair?.from === from && pair.to === to}
+                  onchoose={() => (chosen = { from, to })}
+                />
+              </div>
+            {/each}
+          </div>
+        {/each}
+        <div class="flex items-center" style:grid-column={3} style:grid-row={2}>
+          <div class="w-full"><Bank zone={focus} end={false} main /></div>
+        </div>
+        <div style:grid-column={5} style:grid-row={2}>
+          {#each others as z (z.name)}<Bank zone={z} end onpick={() => (session.focusZone = z.name)} />{/each}
+        </div>
       </div>
-      <div style:grid-column={5} style:grid-row={2}>
-        {#each others as z (z.name)}<Bank zone={z} end onpick={() => (session.focusZone = z.name)} />{/each}
-      </div>
-    </div>
+    {/if}
 
     <section class="mt-4 panel" aria-label="statements" data-testid="behind">
       <h2 class="border-b border-base-300 px-3 py-1.5 font-semibold">
-        {#if pair}{pair.from} → {pair.to}{:else}Within {focus.name}{/if}
+        {#if pair}{pair.from} → {pair.to}{:else if everyone}Behind the ribbons{:else}Within {focus.name}{/if}
       </h2>
       <p class="border-b border-base-300 px-3 py-1.5 quiet">
         First: answers to what was let pass go back by themselves; what fits no flow is dropped; nobody may
@@ -301,7 +277,9 @@
         {/if}
       {/if}
       <p class="px-3 py-1.5 quiet">
-        {#if pair && pair.from !== pair.to}Last: nothing else starts from {pair.from} to {pair.to}.{:else}
+        {#if pair && pair.from !== pair.to}Last: nothing else starts from {pair.from} to {pair.to}.{:else if everyone}
+          Last: what no statement lets pass does not pass. Choose a zone, then a ribbon to see the statements
+          behind it, or a gap to write one.{:else}
           Last: between two networks of {focus.name}
           {focus.within === 'allow' ? 'everything passes' : 'nothing passes'} unless a statement says otherwise.
           Choose a ribbon to see the statements behind it; choose a gap to write one.{/if}
@@ -322,26 +300,5 @@
   }
   .gap {
     stroke-dasharray: 2 5;
-  }
-  .chip {
-    border-radius: 4px;
-    padding: 2px 8px;
-    background: var(--color-base-100);
-    border: 1px solid var(--color-base-300);
-    text-align: start;
-  }
-  .chip.empty {
-    background: transparent;
-    border-style: dashed;
-    color: var(--quiet);
-  }
-  .chip.door {
-    border-style: double;
-    border-width: 3px;
-    padding: 0 6px;
-  }
-  .chip.chosen {
-    outline: 2px solid var(--color-base-content);
-    outline-offset: 2px;
   }
 </style>

@@ -61,4 +61,12 @@
     background: var(--quiet);
     border-radius: 0;
   }
+  @media (forced-colors: active) {
+    .pass.live,
+    .skipped {
+      forced-color-adjust: none;
+      background: CanvasText;
+      border-color: CanvasText;
+    }
+  }
 </style>
