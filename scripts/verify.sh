@@ -9,6 +9,7 @@ need=()
 command -v ip >/dev/null || need+=(iproute2)
 command -v tshark >/dev/null || need+=(tshark)
 command -v nft >/dev/null || need+=(nftables)
+command -v yanglint >/dev/null || need+=(libyang2-tools)
 command -v python3 >/dev/null || need+=(python3)
 command -v sysctl >/dev/null || need+=(procps)
 if [ "${#need[@]}" -gt 0 ]; then

@@ -61,14 +61,17 @@ function isLeaf(statement: InterfaceStatement, text: string): boolean {
   return name === 'address6' && value !== 'by' && value !== 'from';
 }
 
+/** YANG knows no value twice in a list of settings, and said twice a clause or an address says no more. */
+const once = (texts: readonly string[]): string[] => [...new Set(texts)];
+
 function interfaceOf({ name, statement, addresses, off }: Interface): YangInterface {
   const of = (four: boolean): YangAddress[] =>
-    addresses
+    [...new Map(addresses.map((a) => [a.prefix.address, a])).values()]
       .filter((a) => isIpv4(a.prefix.address) === four)
       .map((a) => ({ ip: formatIp(a.prefix.address), 'prefix-length': a.prefix.length }));
   const [ipv4, ipv6] = [of(true), of(false)];
   const mtu = statement.mtu?.value;
-  const clauses = printClauses(statement).filter((c) => !isLeaf(statement, c));
+  const clauses = once(printClauses(statement)).filter((c) => !isLeaf(statement, c));
   return {
     name,
     ...(statement.note ? { description: statement.note.value } : {}),
@@ -98,6 +101,6 @@ function statementOf(statement: Statement, index: number): YangStatement {
     number: index + 1,
     kind: statement.kind,
     head,
-    clause: statement.kind === 'interface' ? [] : printClauses(statement),
+    clause: statement.kind === 'interface' ? [] : once(printClauses(statement)),
   };
 }
