@@ -141,8 +141,23 @@ const edits: readonly [string, (i: number) => string][] = [
     (i) => broad.replace('leave any', `leave v${3 + 12 * i} > world: as 198.51.103.9\nleave any`),
   ],
 ];
+const checked = (text: string) => {
+  const context = contextOf(buildSite([readings.read(text, 'wide')]));
+  const start = performance.now();
+  findAll(context);
+  return performance.now() - start;
+};
+show('  findings after an edit of a mask', median([1, 2, 3, 4, 5].map((i) => checked(edits[3]![1](i)))), [
+  'all of the reach',
+  first.took,
+]);
+/** One edit of the site as it was: what was done to it by the last is undone first. */
+const once = (text: string) => {
+  reckon(broad, memory);
+  return reckon(text, memory).took;
+};
 for (const [what, edit] of edits)
-  show(`  after an edit of ${what}`, median([1, 2, 3, 4, 5].map((i) => reckon(edit(i), memory).took)), [
+  show(`  after an edit of ${what}`, median([1, 2, 3, 4, 5].map((i) => once(edit(i)))), [
     'all of it',
     first.took,
   ]);

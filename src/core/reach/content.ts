@@ -30,6 +30,7 @@ export class Content {
   private readonly places = new Map<Place, number>();
   private readonly zones = new Map<Zone, number>();
   private readonly cores = new Map<Interface, number>();
+  private readonly sets = new Map<IpSet, number>();
   private readonly sides = new Map<Interface, number>();
   private readonly doorways = new Map<Interface, number>();
   private readonly leavings = new Map<Interface, number>();
@@ -260,8 +261,13 @@ export class Content {
 
   entry(from: Interface, family: Family): number {
     return memo(this.entries[family], from, () =>
-      this.memory.id(`${from.name} ${this.reach.follower.entry(from, family).sources.key}`),
+      this.memory.id(`${from.name} ${this.set(this.reach.follower.entry(from, family).sources)}`),
     );
+  }
+
+  /** Names a set that many interfaces share. */
+  private set(set: IpSet): number {
+    return memo(this.sets, set, () => this.memory.id(set.key));
   }
 
   private waysTo(table: string, name: string, family: Family): number {

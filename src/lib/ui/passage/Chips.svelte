@@ -35,7 +35,8 @@
     class="chip empty"
     data-testid={`gap-${from}-${to}`}
     title={`write a passage from ${from} to ${to}`}
-    onclick={() => session.say(`passage ${from} > ${to}: allow `)}>nothing {doors.length ? 'else ' : ''}passes · +</button
+    onclick={() => session.say(`passage ${from} > ${to}: allow `)}
+    >nothing {doors.length ? 'else ' : ''}passes · +</button
   >
 {/if}
 {#each doors as door (door.name)}
