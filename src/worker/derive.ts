@@ -7,7 +7,7 @@ import { Readings, readServices } from '#core/notation';
 import { writePcapng } from '#core/formats/pcapng';
 import { bootBench, captureFlow, logOf, proveOn } from '#core/proof';
 import { Reach, ReachMemory, ReachTable } from '#core/reach';
-import { buildSite, documentOf } from '#core/site';
+import { buildSite, documentOf, interfaceNamed } from '#core/site';
 import type { Site } from '#core/site';
 import { frameComment, logEndText, stepText, traceFaultText, traceText } from '#words';
 import { planView, seatView } from './plan';
@@ -34,7 +34,7 @@ const viewOf = ({ others, ...finding }: Finding): FindingView => ({
 function proofOf(site: Site, drill?: DeriveRequest['drill']): ProofView {
   const { bench } = bootBench(site, drill);
   const proof = proveOn(bench);
-  const zoneOf = (name: string) => site.interfaces.find((i) => i.name === name)?.zone?.name ?? name;
+  const zoneOf = (name: string) => interfaceNamed(site, name)?.zone?.name ?? name;
   return {
     ...proof,
     log: logOf(bench).map((r) => ({
@@ -71,18 +71,30 @@ export interface Remembered {
   proof?: ProofView;
   reach?: ReachTable;
   /** What was reckoned of the reach of earlier drafts. */
-  memory?: ReachMemory;
+  memory: ReachMemory;
   /** What `find` read last, so that the proof of the same request need not read it again. */
   found?: { readonly generation: number; readonly site: Site; readonly findings: readonly FindingView[] };
 }
 
 /** Nothing is remembered yet. */
-export const remember = (): Remembered => ({ key: '', planning: 0, readings: new Readings() });
+export const remember = (): Remembered => ({
+  key: '',
+  planning: 0,
+  readings: new Readings(),
+  memory: new ReachMemory(),
+});
+
+/** What may be remembered of the reach now. */
+function memoryOf(last: Remembered): ReachMemory {
+  if (last.memory.isWorn) last.memory = new ReachMemory();
+  return last.memory;
+}
 
 /** The findings of the draft, which are told before the proof is made. */
 export function find(request: DeriveRequest, last: Remembered): readonly FindingView[] {
   const site = siteOf(request.draft, last.readings);
-  const findings = findAll(contextOf(site, { factoryPassword: request.factoryPassword })).map(viewOf);
+  const observed = { factoryPassword: request.factoryPassword };
+  const findings = findAll(contextOf(site, observed, undefined, memoryOf(last))).map(viewOf);
   last.found = { generation: request.generation, site, findings };
   return findings;
 }
@@ -96,8 +108,7 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   if (last.found?.generation !== request.generation) find(request, last);
   const { site, findings } = last.found!;
   const draft = proofOf(site, request.drill);
-  if (!last.memory || last.memory.isWorn) last.memory = new ReachMemory();
-  const { memory } = last;
+  const memory = memoryOf(last);
   if (request.running) {
     const key = JSON.stringify([request.running, request.drill]);
     if (key !== last.key) {
@@ -117,7 +128,7 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
 
 /** The findings of texts, without a proof. */
 export const check = (files: readonly TextFile[], last: Remembered): FindingView[] =>
-  findAll(contextOf(siteOf(files, last.readings))).map(viewOf);
+  findAll(contextOf(siteOf(files, last.readings), {}, undefined, memoryOf(last))).map(viewOf);
 
 /** What another text would change of the reach, in sentences. */
 export const compare = (

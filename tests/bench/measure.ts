@@ -142,7 +142,7 @@ const edits: readonly [string, (i: number) => string][] = [
   ],
 ];
 const checked = (text: string) => {
-  const context = contextOf(buildSite([readings.read(text, 'wide')]));
+  const context = contextOf(buildSite([readings.read(text, 'wide')]), {}, undefined, memory);
   const start = performance.now();
   findAll(context);
   return performance.now() - start;

@@ -2,6 +2,7 @@
  * Sets of services on one line of numbers, so that what a list of rules leaves over can be reckoned exactly. Only what
  * can start a flow is on it: every TCP and UDP port, the echo request of the family, and every other protocol.
  */
+import { memo } from '#core/base';
 import type { Family } from './ip';
 import { PROTO, formatServices } from './service';
 import type { FlowService, ServiceItem, Services } from './service';
@@ -12,6 +13,9 @@ const OTHER = 131073;
 const END = OTHER + 255;
 /** Protocols that have a place of their own on the line. */
 const PLACED = [PROTO.icmp, PROTO.tcp, PROTO.udp, PROTO.icmp6];
+
+/** Rules are asked for their services again and again. */
+const made: Record<Family, WeakMap<Services, ServiceSet>> = { 4: new WeakMap(), 6: new WeakMap() };
 
 /** An immutable set of services of one family: sorted pairs of first and last place, neither touching nor overlapping. */
 export class ServiceSet {
@@ -34,7 +38,9 @@ export class ServiceSet {
 
   /** What a specification takes of the flows of a family. */
   static of(services: Services, family: Family): ServiceSet {
-    return ServiceSet.joined(...services.flatMap((item) => placesOf(item, family))).intersect(ServiceSet.all);
+    return memo(made[family], services, () =>
+      ServiceSet.joined(...services.flatMap((item) => placesOf(item, family))).intersect(ServiceSet.all),
+    );
   }
 
   private static joined(...places: readonly (readonly [number, number])[]): ServiceSet {

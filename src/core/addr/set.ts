@@ -25,6 +25,7 @@ export class IpSet {
 
   /** The union of ranges in any order. */
   static of(ranges: readonly Range[]): IpSet {
+    if (ranges.length < 2) return ranges.length ? new IpSet(ranges) : IpSet.empty;
     const sorted = [...ranges].sort((a, b) => compareIp(a.first, b.first));
     const out: Range[] = [];
     for (const range of sorted) {
@@ -174,7 +175,23 @@ export class IpSet {
     return this.minus(other).isEmpty;
   }
 
+  /** Whether both hold some address. */
   meets(other: IpSet): boolean {
-    return !this.intersect(other).isEmpty;
+    const [few, many] = this.ranges.length <= other.ranges.length ? [this, other] : [other, this];
+    return few.ranges.some((range) => many.touches(range));
+  }
+
+  /** Whether any address of a range is in the set. */
+  private touches({ first, last }: Range): boolean {
+    let low = 0;
+    let high = this.ranges.length - 1;
+    while (low <= high) {
+      const middle = (low + high) >> 1;
+      const range = this.ranges[middle]!;
+      if (compareIp(last, range.first) < 0) high = middle - 1;
+      else if (compareIp(first, range.last) > 0) low = middle + 1;
+      else return true;
+    }
+    return false;
   }
 }

@@ -3,6 +3,7 @@ import { formatIp, hostRange } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { printString } from '#core/notation';
 import type { FileChange } from '#core/notation';
+import { interfaceNamed, zoneNamed } from '#core/site';
 import type { Site } from '#core/site';
 import { addStatement, changeClauses, dropStatement, joinChanges } from './change';
 
@@ -54,13 +55,13 @@ export function writeUplink(site: Site, statement: string, name: string, terms: 
   const zone = site.zones.find((z) => z.upstream)?.name ?? 'world';
   const statements: string[] = [];
   const out: (readonly FileChange[])[] = [];
-  if (!site.zones.some((z) => z.name === zone)) {
+  if (!zoneNamed(site, zone)) {
     statements.push(`zone ${zone}: upstream`);
     const first = site.zones[0]?.statement;
     out.push(addStatement(site, 'zone', `zone ${zone}: upstream`, first ? { before: first } : {}));
   }
   statements.push(statement);
-  const old = site.interfaces.find((i) => i.name === name);
+  const old = interfaceNamed(site, name);
   if (old) out.push(dropStatement(site, old.statement));
   out.push(addStatement(site, 'interface', statement));
   const circuit = site.circuits.find((c) => c.name === 'line');

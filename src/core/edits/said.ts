@@ -4,7 +4,7 @@ import { parseIp } from '#core/addr';
 import type { Ip } from '#core/addr';
 import { CLAUSES, KINDS, applyEdits, parseDocument } from '#core/notation';
 import type { ClauseOp, FileChange, Statement } from '#core/notation';
-import { documentOf } from '#core/site';
+import { documentOf, interfaceNamed, zoneNamed } from '#core/site';
 import type { Site } from '#core/site';
 import { addStatement, changeClauses, homeOf, joinChanges } from './change';
 
@@ -25,8 +25,8 @@ export function readSaid(site: Site, line: string, after?: Statement): Said {
   const question = readWhere(site, text) ?? readQuestion(text);
   const first = text.split(/[\s:]/)[0]!;
   if (KINDS.some((k) => k === first)) return readStatement(site, text, first, after);
-  const named = site.interfaces.find((i) => i.name === first) ?? undefined;
-  const zone = site.zones.find((z) => z.name === first);
+  const named = interfaceNamed(site, first);
+  const zone = zoneNamed(site, first);
   const owner = named?.statement ?? zone?.statement;
   const rest = text.slice(first.length).trim();
   if (owner && rest === '') return { does: 'go', subject: owner.subject };
@@ -56,8 +56,7 @@ function readWhere(site: Site, text: string): Said | undefined {
   const address = asked ? parseIp(asked[1]!) : undefined;
   if (!asked || address === undefined) return undefined;
   const from = asked[2] ?? 'main';
-  const iface =
-    site.interfaces.find((i) => i.name === from) ?? site.interfaces.find((i) => i.zone?.name === from);
+  const iface = interfaceNamed(site, from) ?? site.interfaces.find((i) => i.zone?.name === from);
   const known = iface || from === 'main' || site.tables.some((t) => t.name === from);
   if (!known) return { does: 'nothing', why: `${from} is no interface, zone or table` };
   return { does: 'where', address, table: iface?.table ?? from, from };
@@ -95,11 +94,7 @@ function readStatement(site: Site, text: string, kind: string, after?: Statement
   const place = statement.kind === 'zone' && after?.kind === 'zone' ? { after } : {};
   const made = [addStatement(site, statement.kind, text, place)];
   // A zone that is named on the way is made on the way.
-  if (
-    statement.kind === 'interface' &&
-    statement.zone &&
-    !site.zones.some((z) => z.name === statement.zone!.name)
-  )
+  if (statement.kind === 'interface' && statement.zone && !zoneNamed(site, statement.zone.name))
     made.push(addStatement(site, 'zone', `zone ${statement.zone.name}:`));
   return homeOf(site, statement.kind)
     ? { does: 'edit', changes: joinChanges(...made), writes: text }

@@ -1,9 +1,10 @@
 /** What the place of a zone in the order of trust suggests: outwards yes, inwards no, a dmz never inwards. */
+import { zoneNamed } from '#core/site';
 import type { Site, Zone } from '#core/site';
 
 /** Statements to accept for a zone; those that stand already, for it or for any, are left out. */
 export function suggestedPassages(site: Site, name: string): string[] {
-  const zone = site.zones.find((z) => z.name === name);
+  const zone = zoneNamed(site, name);
   if (!zone || zone.upstream) return [];
   const said = (to: Zone) =>
     site.passages.some(

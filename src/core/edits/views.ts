@@ -1,7 +1,7 @@
 /** What the views ask for, as text changes. */
 import { formatIp } from '#core/addr';
 import type { FileChange } from '#core/notation';
-import { nextFreeSubnet } from '#core/site';
+import { nextFreeSubnet, zoneNamed } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import { changeClauses, joinChanges } from './change';
 
@@ -23,7 +23,7 @@ export function moveToPort(site: Site, iface: Interface, port: string): FileChan
 
 /** The text of a new interface for a crossing of the board: the next free subnet inside, DHCP outside. */
 export function interfaceText(site: Site, name: string, port: string, zone: string, tag?: number): string {
-  const upstream = site.zones.find((z) => z.name === zone)?.upstream;
+  const upstream = zoneNamed(site, zone)?.upstream;
   const on = `on ${port}${tag === undefined ? '' : ` tag ${tag}`}`;
   if (upstream) return `interface ${name}: ${on}, zone ${zone}, address by dhcp`;
   const net = nextFreeSubnet(site);

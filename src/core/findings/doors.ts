@@ -1,6 +1,6 @@
 /** Questions about doors that several checks ask. */
-import { contains, formatIp, formatServices } from '#core/addr';
-import type { Ip, Prefix } from '#core/addr';
+import { familyOf, formatIp, formatServices, networkOf } from '#core/addr';
+import type { Family, Ip } from '#core/addr';
 import { memo } from '#core/base';
 import { addStatement } from '#core/edits';
 import type { DoorStatement, FileChange } from '#core/notation';
@@ -10,18 +10,27 @@ import type { Interface, Station } from '#core/site';
 import type { Context } from './finding';
 import { live, owns, uplinks } from './queries';
 
-/** The interfaces on whose segment an address may be. */
-export function homesOf(c: Context, address: Ip): readonly Interface[] {
-  const nets = memo(networks, c, () => live(c.site).map((i) => [i, networksOf(i, c.prospects)] as const));
-  return memo(
-    memo(homes, c, () => new Map<Ip, readonly Interface[]>()),
-    address,
-    () => nets.flatMap(([i, own]) => (own.some((n) => contains(n, address)) ? [i] : [])),
-  );
+/** Interfaces by their networks: by length, then by first address. */
+type Homes = Record<Family, Map<number, Map<Ip, Interface[]>>>;
+const networks = new WeakMap<Context, Homes>();
+
+function networksIn(c: Context): Homes {
+  const out: Homes = { 4: new Map(), 6: new Map() };
+  for (const iface of live(c.site))
+    for (const { address, length } of networksOf(iface, c.prospects)) {
+      const alike = memo(out[familyOf(address)], length, () => new Map<Ip, Interface[]>());
+      memo(alike, address, (): Interface[] => []).push(iface);
+    }
+  return out;
 }
-const networks = new WeakMap<Context, readonly (readonly [Interface, readonly Prefix[]])[]>();
-/** Every check of doors asks for the same few. */
-const homes = new WeakMap<Context, Map<Ip, readonly Interface[]>>();
+
+/** The interfaces on whose segment an address may be, in file order. */
+export function homesOf(c: Context, address: Ip): readonly Interface[] {
+  const found = new Set<Interface>();
+  for (const [length, nets] of memo(networks, c, () => networksIn(c))[familyOf(address)])
+    for (const iface of nets.get(networkOf({ address, length }).address) ?? []) found.add(iface);
+  return found.size < 2 ? [...found] : live(c.site).filter((i) => found.has(i));
+}
 
 /** The interface that a door's inside address is behind: in the table of `on`, else in the one table that has it. */
 export function homeOfDoor(c: Context, rule: DoorRule): Interface | undefined {
@@ -40,8 +49,14 @@ export const stationAt = (c: Context, iface: Interface, address: Ip): Station | 
   );
 
 /** The uplinks that own the public address of a door. */
-export const ownersOf = (c: Context, rule: DoorRule): Interface[] =>
-  uplinks(c.site).filter((i) => owns(c, i, rule.outside));
+export const ownersOf = (c: Context, rule: DoorRule): readonly Interface[] =>
+  memo(
+    memo(owners, c, () => new Map<Ip, readonly Interface[]>()),
+    rule.outside,
+    () => uplinks(c.site).filter((i) => owns(c, i, rule.outside)),
+  );
+/** Every check of doors asks for the same few. */
+const owners = new WeakMap<Context, Map<Ip, readonly Interface[]>>();
 
 /** Replaces the public address of a door. */
 export const withOutside = (s: DoorStatement, text: string): FileChange[] => [

@@ -1,6 +1,6 @@
 /** Findings as data: codes with values and mends; the sentences are made elsewhere. */
 import type { FileChange, Span, Statement } from '#core/notation';
-import type { Reach } from '#core/reach';
+import type { Reach, ReachMemory } from '#core/reach';
 import type { Rules, Route } from '#core/semantics';
 import type { Prospects, Site, Wiring } from '#core/site';
 
@@ -157,6 +157,8 @@ export interface Context {
   readonly rules: Rules;
   /** What passes between any two places, with every uplink live. */
   readonly reach: Reach;
+  /** What was reckoned of the reach of earlier sites. */
+  readonly memory: ReachMemory;
   /** With every uplink live. */
   readonly routes: readonly Route[];
   readonly observed: Observed;

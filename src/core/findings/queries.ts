@@ -27,7 +27,9 @@ const lives = new WeakMap<Site, readonly Interface[]>();
 export const inside = (site: Site): Interface[] => live(site).filter((i) => !i.uplink);
 
 /** Live uplinks. */
-export const uplinks = (site: Site): Interface[] => live(site).filter((i) => i.uplink);
+export const uplinks = (site: Site): readonly Interface[] =>
+  memo(outward, site, () => live(site).filter((i) => i.uplink));
+const outward = new WeakMap<Site, readonly Interface[]>();
 
 /** The IPv4 networks of an interface, learned ones included. */
 export const networks4 = (c: Context, iface: Interface): Prefix<Ipv4>[] =>

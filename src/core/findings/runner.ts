@@ -1,5 +1,6 @@
 /** Runs every check and silences consequences whose cause is told on the same subject. */
-import { Reach } from '#core/reach';
+import { memo } from '#core/base';
+import { Reach, ReachMemory } from '#core/reach';
 import { foreseenStates, routesOf } from '#core/semantics';
 import type { Site, UplinksLearned } from '#core/site';
 import { CHECKS } from './checks';
@@ -38,8 +39,22 @@ const SILENCES_ALL: readonly (readonly [Code, readonly Code[]])[] = [
   ['no-default-route', ['zone-without-upstream']],
 ];
 
-/** Everything a check looks at, derived once. */
-export function contextOf(site: Site, observed: Observed = {}, learned?: Partial<UplinksLearned>): Context {
+/** What silences a code: causes on the same subject, and causes anywhere. */
+const causesOf = (table: typeof SILENCES): ReadonlyMap<Code, readonly Code[]> => {
+  const out = new Map<Code, Code[]>();
+  for (const [cause, over] of table) for (const code of over) memo(out, code, (): Code[] => []).push(cause);
+  return out;
+};
+const CAUSES = causesOf(SILENCES);
+const CAUSES_ANYWHERE = causesOf(SILENCES_ALL);
+
+/** Everything a check looks at, derived once. With the memory of earlier sites, less of the reach is reckoned anew. */
+export function contextOf(
+  site: Site,
+  observed: Observed = {},
+  learned?: Partial<UplinksLearned>,
+  memory = new ReachMemory(),
+): Context {
   const reach = Reach.of(site, learned);
   const { ground, rules } = reach;
   const { wiring, prospects } = ground;
@@ -49,6 +64,7 @@ export function contextOf(site: Site, observed: Observed = {}, learned?: Partial
     prospects,
     rules,
     reach,
+    memory,
     routes: routesOf(site, foreseenStates(site, prospects)),
     observed,
   };
@@ -75,8 +91,8 @@ export function findAll(context: Context): Finding[] {
   const silenced = (f: Finding) =>
     // No way out is the cause of every promise that finds none.
     (f.code === 'expectation-failed' && !!f.values.outward && codes.has('no-default-route')) ||
-    SILENCES.some(([cause, over]) => over.includes(f.code) && told.has(`${cause} ${f.subject}`)) ||
-    SILENCES_ALL.some(([cause, over]) => over.includes(f.code) && codes.has(cause));
+    CAUSES.get(f.code)?.some((cause) => told.has(`${cause} ${f.subject}`)) ||
+    CAUSES_ANYWHERE.get(f.code)?.some((cause) => codes.has(cause));
   const order = new Map(context.site.documents.map((d, i) => [d.file, i]));
   return all
     .filter((f) => !silenced(f))
@@ -84,7 +100,7 @@ export function findAll(context: Context): Finding[] {
       (a, b) =>
         (order.get(a.file) ?? 0) - (order.get(b.file) ?? 0) ||
         a.at.start - b.at.start ||
-        a.code.localeCompare(b.code),
+        (a.code < b.code ? -1 : a.code > b.code ? 1 : 0),
     );
 }
 

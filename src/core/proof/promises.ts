@@ -16,7 +16,7 @@ import { FAMILIES, Reach, judgeOnSets } from '#core/reach';
 import type { Place, Point } from '#core/reach';
 import { addressesFor, kindOf, lookUp, outsideOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
-import { foresee, interfaceNamed, networksOf, stationsOf } from '#core/site';
+import { foresee, interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
 import { endOf, isEnd } from './explain';
 import { seenBy } from './ladder';
 import { interfacesOf } from './probes';
@@ -86,7 +86,7 @@ function endsOf(bench: Bench, who: Who): End[] {
       if (held.length) return held.flatMap((s) => station(s.name)).map(known);
       return [{ name: who.name, addresses: set.ranges.slice(0, 4).map((r) => r.first) }];
     }
-    const upstream = kind === 'zone' && site.zones.find((z) => z.name === who.name)?.upstream;
+    const upstream = kind === 'zone' && zoneNamed(site, who.name)?.upstream;
     const inside = interfacesOf(site, prospects, who).flatMap((i) =>
       stationsOf(wiring, i).flatMap((s) => station(s.name)),
     );
@@ -191,7 +191,7 @@ function forge(bench: Bench, witness: Witness, mark = bench.newMark()): readonly
 function byActive(bench: Bench, t: Try, target: Ip): boolean {
   const own = bench.stepsOf(t.mark).filter((s) => s.node === bench.box.name);
   const arrival = own.find((s) => s.code === 'arrived')?.interface;
-  const table = bench.site.interfaces.find((i) => i.name === arrival)?.table ?? 'main';
+  const table = interfaceNamed(bench.site, arrival)?.table ?? 'main';
   return (
     own.find((s) => s.code === 'routed')?.interface === lookUp(bench.box.routes(), table, target)?.interface
   );

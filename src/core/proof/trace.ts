@@ -5,7 +5,7 @@ import type { Attempt, Bench, Step, Tap } from '#core/bench';
 import type { Statement, Who } from '#core/notation';
 import { KINDS, isFarName } from '#core/notation';
 import { compileRules, kindOf } from '#core/semantics';
-import { completeWiring, foresee, interfaceNamed, networksOf, stationsOf } from '#core/site';
+import { completeWiring, foresee, interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
 import type { Site, Station } from '#core/site';
 import { endOf } from './explain';
 import { interfacesOf, probeOn } from './probes';
@@ -130,7 +130,7 @@ function placeOf(site: Site, who: Who, towards: boolean): Place | TraceFault {
     const sitting = stationsOf(wiring, iface).find((s) => !s.off);
     if (sitting) return { at: 'host', name: sitting.name };
   }
-  const zone = site.zones.find((z) => z.name === name);
+  const zone = zoneNamed(site, name);
   if (zone?.upstream && firstFar) return { at: 'far', name: firstFar.name };
   for (const iface of interfaces) {
     const probe = probeOn(iface, prospects);

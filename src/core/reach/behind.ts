@@ -4,6 +4,7 @@ import type { Family } from '#core/addr';
 import { memo } from '#core/base';
 import type { PassageRule } from '#core/semantics';
 import { regionOf } from './follow';
+import type { ReachMemory } from './memory';
 import type { Reach } from './reach';
 import { FAMILIES, cut, within } from './block';
 import type { Region } from './block';
@@ -22,27 +23,44 @@ export interface Taking {
  * The statements of passing that take nothing anywhere, though what they name is something: each with the earlier ones
  * that took all of it.
  */
-export function shadowed(reach: Reach): Map<PassageRule, readonly PassageRule[]> {
+export function shadowed(reach: Reach, memory: ReachMemory): Map<PassageRule, readonly PassageRule[]> {
   const { follower, rules, ground } = reach;
+  const content = reach.contentFor(memory);
   const taking = new Set<PassageRule | undefined>();
-  const idle = new Map<PassageRule, (readonly PassageRule[])[]>();
-  const names = ground.site.zones.map((z) => z.name);
-  for (const from of names)
-    for (const to of names) {
-      const own = follower.rulesBetween(from, to);
+  /** By where else they stand and take nothing: the earlier ones that take some of what they name. */
+  const idle = new Map<PassageRule, (() => readonly PassageRule[])[]>();
+  const { zones } = ground.site;
+  for (const from of zones)
+    for (const to of zones) {
+      const own = follower.rulesBetween(from.name, to.name);
       taking.add(own[0]);
       if (own.length < 2) continue;
-      for (const family of FAMILIES) for (const d of follower.policy(from, to, family)) taking.add(d.rule);
+      const key = content.between(from, to);
+      const first = memory.taking.of(key, () => {
+        const some = new Set(
+          FAMILIES.flatMap((family) => follower.policy(from.name, to.name, family).map((d) => d.rule)),
+        );
+        return own.flatMap((rule, i) => (some.has(rule) ? [i] : []));
+      });
+      for (const i of first) taking.add(own[i]);
       for (const [i, rule] of own.entries())
-        if (!taking.has(rule)) memo(idle, rule, () => []).push(own.slice(0, i));
+        if (!taking.has(rule))
+          memo(idle, rule, () => []).push(() =>
+            memory.takers
+              .of(memory.pair(key, i), () => {
+                const earlier = own.slice(0, i);
+                const some = new Set(FAMILIES.flatMap((family) => takersOf(rule, earlier, family)));
+                return earlier.flatMap((r, k) => (some.has(r) ? [k] : []));
+              })
+              .map((k) => own[k]!),
+          );
     }
   const out = new Map<PassageRule, readonly PassageRule[]>();
   const place = new Map(rules.passages.map((rule, i) => [rule, i]));
   for (const rule of rules.passages) {
     if (taking.has(rule) || rule.sources?.isEmpty || rule.destinations?.isEmpty) continue;
     const takers = new Set<PassageRule>();
-    for (const earlier of idle.get(rule) ?? [])
-      for (const family of FAMILIES) for (const r of takersOf(rule, earlier, family)) takers.add(r);
+    for (const before of idle.get(rule) ?? []) for (const r of before()) takers.add(r);
     if (takers.size)
       out.set(
         rule,

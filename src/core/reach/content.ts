@@ -18,7 +18,6 @@ const spelt = new WeakMap<Services, string>();
 const asked = (services: Services): string => memo(spelt, services, () => JSON.stringify(services));
 
 export class Content {
-  private readonly rules = new Map<PassageRule | LeaveRule | DoorRule, number>();
   private readonly lists = new Pairs<string, string, number>();
   private readonly entries = { 4: new Map<Interface, number>(), 6: new Map<Interface, number>() };
   private readonly ways = {
@@ -56,9 +55,11 @@ export class Content {
   place(place: Place, family: Family): number {
     return memo(this.places, place, () => {
       const { delivery } = this.reach;
-      const { at, addresses, beyond } = place;
-      const any = delivery.sendsToBox(place, family, 'anything');
-      const routed = delivery.sendsToBox(place, family, 'routed');
+      const { at, addresses, beyond, station } = place;
+      // Where a plain host sends follows from the interface's addresses and what it claims.
+      const own = station || beyond;
+      const any = own && delivery.sendsToBox(place, family, 'anything');
+      const routed = own && delivery.sendsToBox(place, family, 'routed');
       return this.memory.id(
         [
           at.name,
@@ -66,12 +67,11 @@ export class Content {
           at.zone?.name,
           this.addresses(at),
           beyond,
-          place.station ? 'station' : '',
+          station ? 'station' : '',
           place.far?.name,
           addresses.key,
-          any.destinations.key,
-          any.onLink.key,
-          routed.destinations.key,
+          any && `${any.destinations.key} ${any.onLink.key}`,
+          routed && routed.destinations.key,
           delivery.backBy(at, family).key,
           delivery.claims(at).key,
           at.uplink ? this.linesOf(at.table, family) : '',
@@ -222,7 +222,7 @@ export class Content {
     if (from !== to && !follower.waysOut(from.table).has(to.name)) return 'apart';
     const ways = this.waysTo(from.table, to.name, family);
     const sent = follower.isSent(to) ? this.sends() : '';
-    return `${this.entry(from, family)} ${ways} ${this.between(from, to)} ${this.departure(from, to)} ${sent}`;
+    return `${this.entry(from, family)} ${ways} ${this.between(from.zone, to.zone)} ${this.departure(from, to)} ${sent}`;
   }
 
   /** The doors among addresses that take anything of what arrives. */
@@ -240,7 +240,7 @@ export class Content {
       const led = doors.map((rule) => {
         const { route } = follower.wayOf(follower.tableOf(from.table, rule), rule.inside);
         const to = route?.interface === undefined ? undefined : follower.interfaces.get(route.interface);
-        const way = to ? `${to.name} ${this.between(from, to)} ${this.departure(from, to)}` : '';
+        const way = to ? `${to.name} ${this.between(from.zone, to.zone)} ${this.departure(from, to)}` : '';
         return `${this.rule(rule)} ${route?.via} ${way}`;
       });
       const sent = doors.length && this.reach.rules.sends.length ? this.sends() : '';
@@ -281,10 +281,9 @@ export class Content {
     );
   }
 
-  /** The statements of passing from one zone to another. */
-  private between(from: Interface, to: Interface): number {
-    if (!from.zone || !to.zone) return 0;
-    const [a, b] = [from.zone, to.zone];
+  /** The statements of passing from one zone to another, in their order; 0 where a side has none. */
+  between(a: Zone | undefined, b: Zone | undefined): number {
+    if (!a || !b) return 0;
     return this.lists.of(a.name, b.name, () => {
       const rules = this.reach.follower.rulesBetween(a.name, b.name).map((r) => this.rule(r));
       return this.memory.id(`${a.name}>${b.name} ${a === b ? a.within : ''} ${rules.join(' ')}`);
@@ -330,7 +329,7 @@ export class Content {
   }
 
   private rule(rule: PassageRule | LeaveRule | DoorRule): number {
-    return memo(this.rules, rule, () => this.memory.id(ruleText(rule)));
+    return memo(this.memory.rules, rule, () => this.memory.id(ruleText(rule)));
   }
 }
 

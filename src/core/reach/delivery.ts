@@ -38,11 +38,17 @@ export class Delivery {
   private readonly backs = new Map<string, IpSet>();
   private readonly nets = new Map<string, readonly IpSet[]>();
 
+  /** What routes lead to, by the interface they lead by. */
+  private readonly byInterface = new Map<string, Prefix[]>();
+
   constructor(
     private readonly ground: Ground,
     private readonly states: States,
-    private readonly routes: readonly Route[],
-  ) {}
+    routes: readonly Route[],
+  ) {
+    for (const { interface: by, prefix } of routes)
+      if (by !== undefined) memo(this.byInterface, by, (): Prefix[] => []).push(prefix);
+  }
 
   /** The addresses that the box answers for on an interface: its own, and on an uplink those of doors and leaving. */
   claims(iface: Interface): IpSet {
@@ -64,9 +70,7 @@ export class Delivery {
   /** The sources to whom the box can send an answer by an interface. */
   backBy(iface: Interface, family: Family): IpSet {
     return memo(this.backs, `${family} ${iface.name}`, () =>
-      IpSet.ofPrefixes(this.routes.filter((r) => r.interface === iface.name).map((r) => r.prefix)).only(
-        family,
-      ),
+      IpSet.ofPrefixes(this.byInterface.get(iface.name) ?? []).only(family),
     );
   }
 
@@ -149,10 +153,9 @@ export class Delivery {
 
   /** The destinations for which a place sends a packet to the box, and not to a neighbour or nowhere. */
   sendsToBox(place: Place, family: Family, source: Source): Sending {
-    const kept = source === 'routed' ? this.routed : this.sending;
-    let known = kept.get(place);
-    if (!known) kept.set(place, (known = this.sendingOf(place, family, source)));
-    return known;
+    // Only what comes from the internet tells the two apart.
+    const kept = source === 'routed' && place.beyond && place.at.uplink ? this.routed : this.sending;
+    return memo(kept, place, () => this.sendingOf(place, family, source));
   }
 
   private sendingOf(place: Place, family: Family, source: Source): Sending {

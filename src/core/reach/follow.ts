@@ -2,7 +2,7 @@
  * What the box does with every flow that arrives by one interface, as blocks: the same steps in the same order as the
  * one packet takes on the bench, on sets. Nothing of `decide` is called here, so that the two can judge each other.
  */
-import { IpSet, ServiceSet, contains, familyOf } from '#core/addr';
+import { IpSet, ServiceSet, compareIp, contains, familyOf } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem } from '#core/addr';
 import { Pairs, memo } from '#core/base';
 import type { Statement } from '#core/notation';
@@ -164,7 +164,10 @@ export class Follower {
     4: new Map<string, Record<'own' | 'away' | 'back', IpSet>>(),
     6: new Map<string, Record<'own' | 'away' | 'back', IpSet>>(),
   };
-  private readonly single = new Map<string, Map<Ip, Way>>();
+  private readonly sorted = {
+    4: new Map<string, readonly { readonly first: Ip; readonly way: Way }[]>(),
+    6: new Map<string, readonly { readonly first: Ip; readonly way: Way }[]>(),
+  };
   private readonly pieces = new Map<DoorRule, readonly Piece[]>();
   readonly doorsAt = new Map<Ip, DoorRule[]>();
   private readonly doored = new WeakMap<IpSet, readonly Ip[]>();
@@ -506,22 +509,27 @@ export class Follower {
 
   /** The way that one address is reached from a table. */
   wayOf(table: string, address: Ip): Way {
-    let known = this.single.get(table);
-    if (!known) this.single.set(table, (known = new Map()));
-    let way = known.get(address);
-    if (!way) {
-      way = this.waysOf(table, familyOf(address)).find((w) => w.destinations.has(address))!;
-      known.set(address, way);
+    const all = this.partsOf(table, familyOf(address));
+    let [low, high] = [0, all.length - 1];
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if (compareIp(all[middle]!.first, address) > 0) high = middle - 1;
+      else low = middle;
     }
-    return way;
+    return all[low]!.way;
+  }
+
+  /** The ways of a table by the addresses they begin at. Together they hold every address once. */
+  private partsOf(table: string, family: Family): readonly { readonly first: Ip; readonly way: Way }[] {
+    return memo(this.sorted[family], table, () =>
+      this.waysOf(table, family)
+        .flatMap((way) => way.destinations.ranges.map(({ first }) => ({ first, way })))
+        .sort((a, b) => compareIp(a.first, b.first)),
+    );
   }
 
   private piecesOf(rule: DoorRule, family: Family): readonly Piece[] {
-    const known = this.pieces.get(rule);
-    if (known) return known;
-    const made = piecesOf(rule, family);
-    this.pieces.set(rule, made);
-    return made;
+    return memo(this.pieces, rule, () => piecesOf(rule, family));
   }
 
   /** Every address of a family, by the route that is taken to it. */

@@ -1,5 +1,6 @@
 /** What was reckoned of the reach of earlier texts, to be found again by what it was made from. */
 import { Recent } from '#core/base';
+import type { DoorRule, LeaveRule, PassageRule } from '#core/semantics';
 import type { AtomRow, Part, Row } from './table';
 
 /** How many names there can be, so that two of them fit into one whole number. */
@@ -13,6 +14,12 @@ export class ReachMemory {
   readonly parts = new Recent<Part>(100_000);
   /** Those of whole rows, by what arrives and by its goal; see `pair`. */
   readonly whole = new Recent<Part, number>(100_000);
+  /** Names of rules that were seen before. */
+  readonly rules = new WeakMap<PassageRule | LeaveRule | DoorRule, number>();
+  /** Of the statements from one zone to another, those that take something, by their places; see `shadowed`. */
+  readonly taking = new Recent<readonly number[], number>(20_000);
+  /** The earlier ones that take something of what one of them names. */
+  readonly takers = new Recent<readonly number[], number>(20_000);
   /** The last row of every atom and of every source, by its name. */
   readonly atomRows = new Map<string, AtomRow>();
   readonly rows = new Map<string, Row>();

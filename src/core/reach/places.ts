@@ -4,7 +4,7 @@ import type { Family, Ip, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import type { Who } from '#core/notation';
 import { addressesFor, behindInterface, internetSet, kindOf, proxiedBy } from '#core/semantics';
-import { addressesOf, interfaceAt, networksOf, stationsOf } from '#core/site';
+import { addressesOf, interfaceAt, networksOf, stationsOf, zoneNamed } from '#core/site';
 import type { Far, Interface, Prospects, Site, Station, Wiring } from '#core/site';
 import { FAMILIES } from './block';
 
@@ -67,15 +67,24 @@ function behind(g: Ground, iface: Interface): { near: IpSet; far: IpSet } {
   return { near, far };
 }
 
-type Seated = Record<Family, Map<Interface, readonly Place[]>>;
+interface Seated extends Record<Family, Map<Interface, readonly Place[]>> {
+  readonly behind: Map<Interface, { readonly near: IpSet; readonly far: IpSet }>;
+}
 
 /** Places of interfaces, kept for as long as their ground is. */
 const gathered = new WeakMap<Ground, Seated>();
 
 /** The places of one interface, its stations each on their own; with `among`, only what they have of it. */
 export function placesAt(g: Ground, iface: Interface, family: Family, among?: IpSet): readonly Place[] {
-  const mine = memo(gathered, g, (): Seated => ({ 4: new Map(), 6: new Map() }));
-  const all = memo(mine[family], iface, () => gather(g, iface, family));
+  const mine = memo(gathered, g, (): Seated => ({ 4: new Map(), 6: new Map(), behind: new Map() }));
+  const all = memo(mine[family], iface, () =>
+    gather(
+      g,
+      iface,
+      family,
+      memo(mine.behind, iface, () => behind(g, iface)),
+    ),
+  );
   if (!among) return all;
   return all.flatMap((place) => {
     const addresses = among.intersect(place.addresses);
@@ -83,7 +92,12 @@ export function placesAt(g: Ground, iface: Interface, family: Family, among?: Ip
   });
 }
 
-function gather(g: Ground, iface: Interface, family: Family): Place[] {
+function gather(
+  g: Ground,
+  iface: Interface,
+  family: Family,
+  { near, far }: { readonly near: IpSet; readonly far: IpSet },
+): Place[] {
   const out: Place[] = [];
   const add = (addresses: IpSet, beyond: boolean, more: Partial<Place> = {}) => {
     const mine = addresses.only(family);
@@ -99,7 +113,6 @@ function gather(g: Ground, iface: Interface, family: Family): Place[] {
     taken.push(own.address);
     add(IpSet.ofAddresses([own.address]), false, { station });
   }
-  const { near, far } = behind(g, iface);
   add(near.minus(IpSet.ofAddresses(taken)), false);
   add(far, true);
   return out;
@@ -153,7 +166,7 @@ export function placesOf(g: Ground, who: Who, family: Family): Place[] {
       const kind = kindOf(site, who);
       switch (kind) {
         case 'zone': {
-          const zone = site.zones.find((z) => z.name === who.name)!;
+          const zone = zoneNamed(site, who.name)!;
           const own = live.filter((i) => i.zone?.name === who.name).flatMap((i) => placesAt(g, i, family));
           return zone.upstream ? [...own, ...internetPlaces(g, family)] : own;
         }
@@ -191,20 +204,35 @@ function amid(g: Ground, set: IpSet, family: Family): Place[] {
 /** Addresses on the segments that hold them and behind these. */
 export function onSegments(g: Ground, set: IpSet, family: Family): Place[] {
   const out: Place[] = [];
-  const [range] = set.ranges;
-  const only = set.ranges.length === 1 && range!.first === range!.last ? range!.first : undefined;
-  for (const place of everywhere(g, family)) {
-    if (only !== undefined && !place.addresses.has(only)) continue;
+  const { ranges } = set;
+  const [low, high] = [ranges[0]?.first, ranges.at(-1)?.last];
+  if (low === undefined || high === undefined) return out;
+  for (const { place, first, last } of everywhere(g, family)) {
+    // Most places are seen to be elsewhere by their ends.
+    if (first > high || last < low) continue;
     const addresses = set.intersect(place.addresses);
     if (!addresses.isEmpty) out.push({ ...place, addresses });
   }
   return out;
 }
 
-const segments = { 4: new WeakMap<Ground, readonly Place[]>(), 6: new WeakMap<Ground, readonly Place[]>() };
+/** A place with the lowest and the highest of its addresses. */
+interface Spread {
+  readonly place: Place;
+  readonly first: Ip;
+  readonly last: Ip;
+}
+
+const segments = { 4: new WeakMap<Ground, readonly Spread[]>(), 6: new WeakMap<Ground, readonly Spread[]>() };
 
 /** The places of all interfaces that are not off. */
-const everywhere = (g: Ground, family: Family): readonly Place[] =>
+const everywhere = (g: Ground, family: Family): readonly Spread[] =>
   memo(segments[family], g, () =>
-    g.site.interfaces.filter((i) => !i.off).flatMap((i) => placesAt(g, i, family)),
+    g.site.interfaces
+      .filter((i) => !i.off)
+      .flatMap((i) => placesAt(g, i, family))
+      .map((place) => {
+        const { ranges } = place.addresses;
+        return { place, first: ranges[0]!.first, last: ranges.at(-1)!.last };
+      }),
   );

@@ -3,14 +3,17 @@ import { IpSet, PROTO, ServiceSet, isIpv4 } from '#core/addr';
 import type { Family } from '#core/addr';
 import { compileRules, foreseenStates, routesOf } from '#core/semantics';
 import type { DoorRule, Rules } from '#core/semantics';
-import { completeWiring, foresee } from '#core/site';
+import { completeWiring, foresee, interfaceNamed } from '#core/site';
 import type { Interface, Site, UplinksLearned } from '#core/site';
 import { cutAll, has, meet } from './block';
 import type { Block, Point, Region } from './block';
+import { memo } from '#core/base';
+import { Content } from './content';
 import { Delivery, splitByNet } from './delivery';
 import type { Source } from './delivery';
 import { Follower } from './follow';
 import type { Outcome } from './follow';
+import type { ReachMemory } from './memory';
 import { placesAt, placesOf } from './places';
 import type { Ground, Place } from './places';
 import type { Who } from '#core/notation';
@@ -32,6 +35,7 @@ const reaches = new WeakMap<Site, Reach>();
 export class Reach {
   readonly follower: Follower;
   readonly delivery: Delivery;
+  private readonly contents = new WeakMap<ReachMemory, Content>();
 
   constructor(
     readonly ground: Ground,
@@ -40,7 +44,7 @@ export class Reach {
     const { site, prospects } = ground;
     // An interface that is off is not there: it holds no address, and no route leads by it.
     const all = foreseenStates(site, prospects);
-    const states = new Map([...all].filter(([name]) => !site.interfaces.find((i) => i.name === name)?.off));
+    const states = new Map([...all].filter(([name]) => !interfaceNamed(site, name)?.off));
     const routes = routesOf(site, states);
     this.follower = new Follower(site, rules, states, routes);
     this.delivery = new Delivery(ground, states, routes);
@@ -55,6 +59,11 @@ export class Reach {
     const made = new Reach({ site, wiring, prospects }, compileRules(site, wiring, prospects));
     if (!learned) reaches.set(site, made);
     return made;
+  }
+
+  /** What answers about this site are made from, as that memory names it. */
+  contentFor(memory: ReachMemory): Content {
+    return memo(this.contents, memory, () => new Content(this, memory));
   }
 
   /** What a name stands for, each place in one network. */

@@ -4,11 +4,11 @@ import type { Family, Ip } from '#core/addr';
 import { Pairs, memo } from '#core/base';
 import type { Statement, Who } from '#core/notation';
 import type { DoorRule } from '#core/semantics';
-import { addressesOf } from '#core/site';
+import { addressesOf, zoneNamed } from '#core/site';
 import type { Interface } from '#core/site';
 import { FAMILIES, cutAll, pointOf, tidy } from './block';
 import type { Block, Point, Region } from './block';
-import { Content } from './content';
+import type { Content } from './content';
 import type { Follower, Outcome } from './follow';
 import { ReachMemory } from './memory';
 import { doorPlaces } from './promise';
@@ -165,7 +165,7 @@ export class ReachTable {
     private readonly memory = new ReachMemory(),
   ) {
     const { site } = reach.ground;
-    this.content = new Content(reach, memory);
+    this.content = reach.contentFor(memory);
     const named = (kind: ReachEnd['kind'], list: readonly { readonly name: string }[]): ReachEnd[] =>
       list.map(({ name }) => ({ kind, name }));
     const common: ReachEnd[] = [
@@ -395,7 +395,7 @@ export class ReachTable {
         const own = site.interfaces
           .filter((i) => !i.off && i.zone?.name === end.name)
           .map((i) => named('interface', i.name, i));
-        return site.zones.find((z) => z.name === end.name)?.upstream ? [...own, internet()] : own;
+        return zoneNamed(site, end.name)?.upstream ? [...own, internet()] : own;
       }
       case 'known':
       case 'station':

@@ -1,10 +1,21 @@
 import { contains } from '#core/addr';
 import type { Ip } from '#core/addr';
+import { memo } from '#core/base';
 import type { Interface, Site } from '#core/site';
 
 /** Addresses that an uplink answers for without holding them: what doors and `leave … as` use of its subnet or block. */
-export function proxiedBy(site: Site, def: Interface): Set<Ip> {
-  if (!def.uplink) return new Set();
+export const proxiedBy = (site: Site, def: Interface): ReadonlySet<Ip> =>
+  def.uplink
+    ? memo(
+        memo(proxied, site, () => new Map()),
+        def,
+        () => claimedBy(site, def),
+      )
+    : NONE;
+const proxied = new WeakMap<Site, Map<Interface, ReadonlySet<Ip>>>();
+const NONE: ReadonlySet<Ip> = new Set();
+
+function claimedBy(site: Site, def: Interface): ReadonlySet<Ip> {
   const block = def.statement.block?.value;
   const nets = [...def.addresses.map((a) => a.prefix), ...(block && !block.routed ? [block.prefix] : [])];
   const wanted = [

@@ -2,6 +2,7 @@
 import { isSpecial, serviceTakes } from '#core/addr';
 import type { FlowService, Ip, ServiceItem, Services } from '#core/addr';
 import type { Statement } from '#core/notation';
+import { interfaceNamed } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import { leadsTo, lookUp } from './routes';
 import type { Route, States } from './routes';
@@ -106,7 +107,7 @@ export function decideDoor(
 ): ThroughDoor | undefined {
   for (const rule of rules.doors) {
     if (rule.outside !== flow.destination || !serviceTakes(rule.services, flow.service)) continue;
-    const table = site.interfaces.find((i) => i.name === rule.on)?.table ?? arrival.table;
+    const table = interfaceNamed(site, rule.on)?.table ?? arrival.table;
     const port = insidePort(rule, flow.service);
     const through: ThroughDoor = { rule, address: rule.inside, port, table };
     if (rule.sources) {
@@ -115,7 +116,7 @@ export function decideDoor(
     }
     if (arrival.zone?.upstream) return through;
     const route = lookUp(routes, table, rule.inside);
-    const departure = site.interfaces.find((i) => i.name === route?.interface);
+    const departure = interfaceNamed(site, route?.interface);
     const inside: Flow = {
       source: flow.source,
       destination: rule.inside,

@@ -1,6 +1,7 @@
 /** What the box does with a packet, stated once as data: ordered regions with their actions. */
 import { IpSet, contains, specialPrefixes } from '#core/addr';
 import type { Family, Ip, Prefix, Services } from '#core/addr';
+import { memo } from '#core/base';
 import type {
   AnswerName,
   AnswersClause,
@@ -10,7 +11,7 @@ import type {
   SendStatement,
   Who,
 } from '#core/notation';
-import { addressesOf, interfaceNamed, networksOf } from '#core/site';
+import { addressesOf, interfaceNamed, networksOf, zoneNamed } from '#core/site';
 import type { Interface, Prospects, Site, Wiring, Zone } from '#core/site';
 
 /** One statement of passing: which flows it takes. An absent set takes every address. */
@@ -118,15 +119,11 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
       : whos.map((w) => addressesFor(site, wiring, prospects, w)).reduce((a, b) => a.union(b), IpSet.empty);
   const passages = site.passages
     .filter((s) => s.verdict && s.from.name && s.to.name)
-    .map((s): PassageRule => ({
-      from: s.from.name,
-      to: s.to.name,
-      sources: s.sources.length ? set(s.sources) : undefined,
-      destinations: s.destinations.length ? set(s.destinations) : undefined,
-      services: s.services,
-      verdict: s.verdict!,
-      statement: s,
-    }));
+    .map((s) =>
+      s.sources.length || s.destinations.length
+        ? passageRule(s, set)
+        : memo(plain, s, () => passageRule(s, set)),
+    );
   const leaves = site.leaves.flatMap((s) => leaveRule(site, wiring, prospects, s));
   const answers = new Map(
     site.interfaces.map((iface) => [
@@ -155,6 +152,19 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
   });
   return { passages, leaves, doors, sends, answers };
 }
+
+/** Rules of statements that name no addresses, and so mean the same in every site. */
+const plain = new WeakMap<PassageStatement, PassageRule>();
+
+const passageRule = (s: PassageStatement, set: (whos: readonly Who[]) => IpSet | undefined): PassageRule => ({
+  from: s.from.name,
+  to: s.to.name,
+  sources: s.sources.length ? set(s.sources) : undefined,
+  destinations: s.destinations.length ? set(s.destinations) : undefined,
+  services: s.services,
+  verdict: s.verdict!,
+  statement: s,
+});
 
 /** The address that a door or its inside stands for, or undefined where it stands for none or for several. */
 function doorRule(
@@ -222,7 +232,7 @@ function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: LeaveSta
 
 /** The interfaces that a `via` means: one interface, or all of a zone. A name may be of either; zones come first. */
 export function outInterfaces(site: Site, name: string, kind?: string): Interface[] {
-  if (kind !== 'interface' && site.zones.some((z) => z.name === name))
+  if (kind !== 'interface' && !!zoneNamed(site, name))
     return site.interfaces.filter((i) => i.zone?.name === name);
   const iface = interfaceNamed(site, name);
   return iface ? [iface] : [];
@@ -234,8 +244,8 @@ export function kindOf(
   who: Extract<Who, { type: 'name' }>,
 ): 'zone' | 'interface' | 'known' | 'door' | 'station' | 'far' | undefined {
   const has = {
-    zone: () => site.zones.some((z) => z.name === who.name),
-    interface: () => site.interfaces.some((i) => i.name === who.name),
+    zone: () => !!zoneNamed(site, who.name),
+    interface: () => !!interfaceNamed(site, who.name),
     known: () => site.knowns.some((k) => k.name === who.name),
     door: () => site.doors.some((d) => d.name === who.name),
     station: () => site.stations.some((s) => s.name === who.name),
@@ -256,7 +266,7 @@ const PUBLIC6 = IpSet.all(6).minus(IpSet.ofPrefixes(specialPrefixes(6)));
 
 /** The networks behind an interface: its subnets, the static routes out by it, and the known hosts behind it. */
 export function behindInterface(site: Site, prospects: Prospects, iface: Interface): IpSet {
-  const nets: Prefix[] = networksOf(iface, prospects);
+  const nets: Prefix[] = [...networksOf(iface, prospects)];
   for (const table of site.tables)
     for (const route of table.routes) {
       const via = route.via?.value;
@@ -295,11 +305,7 @@ export function addressesFor(site: Site, wiring: Wiring, prospects: Prospects, w
     case 'name':
       switch (kindOf(site, who)) {
         case 'zone':
-          return zoneSet(
-            site,
-            prospects,
-            site.zones.find((z) => z.name === who.name)!,
-          );
+          return zoneSet(site, prospects, zoneNamed(site, who.name)!);
         case 'interface':
           return behindInterface(site, prospects, interfaceNamed(site, who.name)!);
         case 'known':

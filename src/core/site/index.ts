@@ -8,6 +8,7 @@ export {
   linkMtu,
   primaryAddress,
   staticNetworks,
+  zoneNamed,
 } from './site';
 export type { Interface, NameProblem, OwnAddress, Port, Site, Zone } from './site';
 export { claimantAt, interfaceAt, jackTag, landed, landingOf } from './segments';

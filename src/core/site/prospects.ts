@@ -57,48 +57,55 @@ export interface Prospects extends UplinksLearned {
 
 /** What a wiring has on each segment, by port and tag. Gathered once: many checks ask for every interface. */
 interface Segments {
-  readonly circuits: ReadonlyMap<string, readonly Circuit[]>;
-  readonly stations: ReadonlyMap<string, readonly Station[]>;
+  readonly circuits: Segmented<Circuit>;
+  readonly stations: Segmented<Station>;
+}
+interface Segmented<T> {
+  /** In file order. */
+  readonly all: readonly T[];
+  /** By port and tag. */
+  readonly at: ReadonlyMap<string, readonly T[]>;
+  /** What was asked for before. */
+  readonly by: Map<Interface, readonly T[]>;
 }
 const gathered = new WeakMap<Wiring, Segments>();
 const segmentKey = (port: string, tag: number | undefined): string => `${port}|${tag ?? ''}`;
 
 function segmentsOf(wiring: Wiring): Segments {
-  const known = gathered.get(wiring);
-  if (known) return known;
-  const by = <T>(items: readonly T[], at: (item: T) => { port: string; tag?: number } | undefined) => {
-    const out = new Map<string, T[]>();
-    for (const item of items) {
-      const place = at(item);
-      if (!place) continue;
-      const key = segmentKey(place.port, place.tag);
-      const list = out.get(key);
-      if (list) list.push(item);
-      else out.set(key, [item]);
-    }
-    return out;
-  };
-  const made: Segments = {
-    circuits: by(wiring.circuits, (c) => (landed(c.landing) ? c.landing : undefined)),
-    stations: by(wiring.stations, (s) => meantAt(s.landing)),
-  };
-  gathered.set(wiring, made);
-  return made;
+  return memo(gathered, wiring, () => {
+    const by = <T>(
+      all: readonly T[],
+      placeOf: (item: T) => { port: string; tag?: number } | undefined,
+    ): Segmented<T> => {
+      const at = new Map<string, T[]>();
+      for (const item of all) {
+        const place = placeOf(item);
+        if (place) memo(at, segmentKey(place.port, place.tag), (): T[] => []).push(item);
+      }
+      return { all, at, by: new Map() };
+    };
+    return {
+      circuits: by(wiring.circuits, (c) => (landed(c.landing) ? c.landing : undefined)),
+      stations: by(wiring.stations, (s) => meantAt(s.landing)),
+    };
+  });
 }
 
 /** What lies on the segments of an interface: for a bridge that of every member, in file order. */
-function onSegments<T>(all: readonly T[], by: ReadonlyMap<string, readonly T[]>, iface: Interface): T[] {
-  const found = iface.ports.flatMap((p) => by.get(segmentKey(p, iface.tag)) ?? []);
-  return iface.ports.length < 2 ? found : all.filter((x) => found.includes(x));
+function onSegments<T>({ all, at, by }: Segmented<T>, iface: Interface): readonly T[] {
+  return memo(by, iface, () => {
+    const found = iface.ports.flatMap((p) => at.get(segmentKey(p, iface.tag)) ?? []);
+    return iface.ports.length < 2 ? found : all.filter((x) => found.includes(x));
+  });
 }
 
 /** The circuits that arrive on the segment of an interface, in file order. */
-export const circuitsOf = (wiring: Wiring, iface: Interface): Circuit[] =>
-  onSegments(wiring.circuits, segmentsOf(wiring).circuits, iface);
+export const circuitsOf = (wiring: Wiring, iface: Interface): readonly Circuit[] =>
+  onSegments(segmentsOf(wiring).circuits, iface);
 
 /** The stations that are meant for the segment of an interface, in file order, those that are off included. */
-export const stationsOf = (wiring: Wiring, iface: Interface): Station[] =>
-  onSegments(wiring.stations, segmentsOf(wiring).stations, iface);
+export const stationsOf = (wiring: Wiring, iface: Interface): readonly Station[] =>
+  onSegments(segmentsOf(wiring).stations, iface);
 
 /** The address that SLAAC makes in a network of length 64. RFC 4862 §5.5.3. */
 export const slaacAddress = (network: Prefix<Ipv6>, mac: Mac): Prefix<Ipv6> => ({
@@ -274,26 +281,37 @@ function leaseFor(iface: Interface, station: Station, taken: ReadonlySet<Ip>): P
   return undefined;
 }
 
-/** The networks of an interface with what it learns, each once, a learned IPv4 one first. */
-export function networksOf(iface: Interface, prospects: UplinksLearned): Prefix[] {
-  const out: Prefix[] = [];
-  for (const address of addressesOf(iface, prospects)) {
-    const net = networkOf(address);
-    if (!out.some((n) => prefixEquals(n, net))) out.push(net);
-  }
-  return out;
+/** What interfaces have with what they learn. Every room asks for every interface. */
+interface Numbered {
+  readonly addresses: Map<Interface, readonly Prefix[]>;
+  readonly networks: Map<Interface, readonly Prefix[]>;
 }
+const numbered = new WeakMap<UplinksLearned, Numbered>();
+const numberedBy = (prospects: UplinksLearned): Numbered =>
+  memo(numbered, prospects, () => ({ addresses: new Map(), networks: new Map() }));
+
+/** The networks of an interface with what it learns, each once, a learned IPv4 one first. */
+export const networksOf = (iface: Interface, prospects: UplinksLearned): readonly Prefix[] =>
+  memo(numberedBy(prospects).networks, iface, () => {
+    const out: Prefix[] = [];
+    for (const address of addressesOf(iface, prospects)) {
+      const net = networkOf(address);
+      if (!out.some((n) => prefixEquals(n, net))) out.push(net);
+    }
+    return out;
+  });
 
 /** All addresses of an interface with what it learns, the primary first. */
-export function addressesOf(iface: Interface, prospects: UplinksLearned): Prefix[] {
-  const learned = prospects.uplinks.get(iface.name);
-  return [
-    ...(learned ? [learned.address] : []),
-    ...iface.addresses.map((a) => a.prefix),
-    ...(prospects.uplinks6.get(iface.name)?.addresses ?? []),
-    ...delegatedAddresses(iface, (name) => prospects.uplinks6.get(name)?.delegated),
-  ];
-}
+export const addressesOf = (iface: Interface, prospects: UplinksLearned): readonly Prefix[] =>
+  memo(numberedBy(prospects).addresses, iface, () => {
+    const learned = prospects.uplinks.get(iface.name);
+    return [
+      ...(learned ? [learned.address] : []),
+      ...iface.addresses.map((a) => a.prefix),
+      ...(prospects.uplinks6.get(iface.name)?.addresses ?? []),
+      ...delegatedAddresses(iface, (name) => prospects.uplinks6.get(name)?.delegated),
+    ];
+  });
 
 /** The primary IPv4 address, static or foreseen. */
 export const primaryOf = (iface: Interface, prospects: Prospects): Prefix | undefined =>

@@ -1,6 +1,7 @@
 /** The Site: what the statements of all files say together, names resolved, as immutable values. */
 import { formatIp, isIpv4, networkOf, offsetIp } from '#core/addr';
 import type { Ip, Prefix } from '#core/addr';
+import { memo } from '#core/base';
 import type {
   At,
   BoxStatement,
@@ -291,6 +292,21 @@ export function carriedMtu(site: Site, iface: Interface): number {
 export const linkMtu = (site: Site, iface: Interface): number =>
   iface.statement.mtu?.value ?? carriedMtu(site, iface);
 
-/** The interface of this name. */
-export const interfaceNamed = (site: Site, name: string): Interface | undefined =>
-  site.interfaces.find((i) => i.name === name);
+interface Named {
+  readonly zones: ReadonlyMap<string, Zone>;
+  readonly interfaces: ReadonlyMap<string, Interface>;
+}
+const named = new WeakMap<Site, Named>();
+/** Names are unique in a site, so that each is looked up once. */
+const namedIn = (site: Site): Named =>
+  memo(named, site, () => ({
+    zones: new Map(site.zones.map((z) => [z.name, z])),
+    interfaces: new Map(site.interfaces.map((i) => [i.name, i])),
+  }));
+
+/** The interface of this name; none where there is no name. */
+export const interfaceNamed = (site: Site, name: string | undefined): Interface | undefined =>
+  name === undefined ? undefined : namedIn(site).interfaces.get(name);
+
+/** The zone of this name. */
+export const zoneNamed = (site: Site, name: string): Zone | undefined => namedIn(site).zones.get(name);

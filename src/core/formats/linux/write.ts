@@ -16,6 +16,7 @@ import {
 import type { Ip, Prefix, ServiceItem, Services } from '#core/addr';
 import { foreseenStates, lookUp, proxiedBy, routesOf } from '#core/semantics';
 import type { DoorRule, LeaveRule, PassageRule, Route, Rules } from '#core/semantics';
+import { interfaceNamed } from '#core/site';
 import type { Interface, Prospects, Site } from '#core/site';
 
 export interface LinuxBox {
@@ -225,7 +226,7 @@ class Writer {
       for (const [n, piece] of doorPieces(rule).entries()) {
         const head = `ip daddr ${formatIp(rule.outside)} ${piece.match}`;
         // A door that says where its inside is looks it up in the table of that interface.
-        const table = this.site.interfaces.find((i) => i.name === rule.on)?.table;
+        const table = interfaceNamed(this.site, rule.on)?.table;
         const mark = table === undefined ? '' : `ct mark set ct mark or ${this.tableMark(table) << 8} `;
         const to = `${mark}dnat to ${formatIp(rule.inside)}${piece.port === undefined ? '' : `:${piece.port}`}`;
         if (rule.sources) {
@@ -257,7 +258,7 @@ class Writer {
     rule: DoorRule,
     piece: DoorPiece,
   ): { match: string; allow: boolean }[] {
-    const table = this.site.interfaces.find((i) => i.name === rule.on)?.table ?? arrival.table;
+    const table = interfaceNamed(this.site, rule.on)?.table ?? arrival.table;
     const route = lookUp(this.routes, table, rule.inside);
     const departure = this.live.find((i) => i.name === route?.interface);
     const [from, to] = [arrival.zone, departure?.zone];

@@ -1,7 +1,7 @@
 /** Doors as marks on the ribbons of the zones that they lead into. */
 import { contains, formatServices } from '#core/addr';
 import { compileRules } from '#core/semantics';
-import { networksOf } from '#core/site';
+import { interfaceNamed, networksOf } from '#core/site';
 import type { Prospects, Site, Wiring } from '#core/site';
 
 export interface DoorMark {
@@ -18,7 +18,7 @@ export function doorsByZone(
 ): ReadonlyMap<string, readonly DoorMark[]> {
   const out = new Map<string, DoorMark[]>();
   for (const rule of compileRules(site, wiring, prospects).doors) {
-    const table = site.interfaces.find((i) => i.name === rule.on)?.table;
+    const table = interfaceNamed(site, rule.on)?.table;
     const home = site.interfaces.find(
       (i) =>
         !i.off &&

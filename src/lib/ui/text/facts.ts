@@ -16,7 +16,7 @@ import type { Ip, Prefix } from '#core/addr';
 import { resolveShort } from '#core/notation';
 import type { Statement } from '#core/notation';
 import { baseAddress } from '#core/notation';
-import { addressesOf, networksOf, stationsOf } from '#core/site';
+import { addressesOf, interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
 import type { Prospects, Site, Wiring } from '#core/site';
 
 export type Fact = readonly [label: string, value: string];
@@ -39,7 +39,7 @@ export function factsAbout(
     const written = length === undefined ? undefined : parsePrefix(`${formatIp(address)}/${length}`);
     return aboutAddress(site, prospects, address, written);
   }
-  const iface = site.interfaces.find((i) => i.name === word);
+  const iface = interfaceNamed(site, word);
   if (iface) {
     const own = addressesOf(iface, prospects);
     return [
@@ -53,7 +53,7 @@ export function factsAbout(
       ],
     ];
   }
-  const zone = site.zones.find((z) => z.name === word);
+  const zone = zoneNamed(site, word);
   if (zone) {
     const members = site.interfaces.filter((i) => i.zone === zone);
     return [

@@ -1,6 +1,7 @@
 import { IpSet, formatRangeShort, isPrivate } from '#core/addr';
 import { Pairs } from '#core/base';
 import { addStatement } from '#core/edits';
+import { zoneNamed } from '#core/site';
 import type { Interface } from '#core/site';
 import type { Check, Context } from '../../finding';
 import { inside, networks4, statedCircuits, uplinks } from '../../queries';
@@ -9,21 +10,27 @@ import { inside, networks4, statedCircuits, uplinks } from '../../queries';
 export const leaveMissing: Check = {
   code: 'leave-missing',
   *run(c) {
+    // Ways out of one table by an uplink of another.
+    const leaks = new Set(
+      c.routes.flatMap((r) => (r.origin === 'static' && r.interface ? [`${r.table} ${r.interface}`] : [])),
+    );
     const permitted = new Pairs<string, string, boolean>();
+    // A circuit that translates again takes private sources.
+    const outs = uplinks(c.site).filter((out) => {
+      const circuits = statedCircuits(c, out);
+      return !circuits.length || circuits.some((x) => x.translatesTo === undefined);
+    });
     for (const iface of inside(c.site)) {
       const nets = IpSet.ofPrefixes(networks4(c, iface).filter((n) => isPrivate(n.address)));
       if (nets.isEmpty || !iface.zone) continue;
-      for (const out of uplinks(c.site)) {
-        if (!out.zone || !leadsOut(c, iface, out)) continue;
+      for (const out of outs) {
+        if (!out.zone || !(out.table === iface.table || leaks.has(`${iface.table} ${out.name}`))) continue;
         if (!permitted.of(iface.zone.name, out.zone.name, () => mayGoOut(c, iface, out))) continue;
-        // A circuit that translates again takes private sources.
-        const circuits = statedCircuits(c, out);
-        if (circuits.length && circuits.every((x) => x.translatesTo !== undefined)) continue;
         const bare = keepingSource(c, iface, out, nets);
         if (bare.isEmpty) continue;
         const via = out.zone.upstream ? out.zone.name : out.name;
         // Zones are looked for before interfaces, so an interface that shares a zone's name says what it is.
-        const who = c.site.zones.some((z) => z.name === iface.name) ? `interface ${iface.name}` : iface.name;
+        const who = zoneNamed(c.site, iface.name) ? `interface ${iface.name}` : iface.name;
         yield {
           statement: iface.statement,
           others: [out.statement],
@@ -51,18 +58,11 @@ export const leaveMissing: Check = {
   },
 };
 
-/** Whether the interface's table has a way out by the uplink: its own, or one that leaks into another table. */
-const leadsOut = (c: Context, iface: Interface, out: Interface): boolean =>
-  out.table === iface.table ||
-  c.routes.some((r) => r.origin === 'static' && r.table === iface.table && r.interface === out.name);
-
 /** Whether some passage, or `within`, lets the interface's zone start flows by the uplink. */
 function mayGoOut(c: Context, iface: Interface, out: Interface): boolean {
   const [from, to] = [iface.zone!.name, out.zone!.name];
   if (from === to) return iface.zone!.within === 'allow';
-  return c.rules.passages.some(
-    (r) => r.verdict === 'allow' && (r.from === from || r.from === 'any') && (r.to === to || r.to === 'any'),
-  );
+  return c.reach.follower.rulesBetween(from, to).some((r) => r.verdict === 'allow');
 }
 
 /** The sources of a network that no statement of leaving gives another address. */

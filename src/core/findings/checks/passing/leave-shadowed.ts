@@ -1,4 +1,5 @@
 import { addStatement, dropStatement, joinChanges, textOf } from '#core/edits';
+import { interfaceNamed } from '#core/site';
 import type { LeaveRule } from '#core/semantics';
 import type { Check, Context } from '../../finding';
 
@@ -41,7 +42,7 @@ function covers(c: Context, a: LeaveRule, b: LeaveRule): boolean {
   if (a.sources) return !!b.sources && b.sources.within(a.sources);
   if (a.arrival?.zone) {
     if (b.arrival?.zone === a.arrival.zone) return true;
-    const iface = c.site.interfaces.find((i) => i.name === b.arrival?.interface);
+    const iface = interfaceNamed(c.site, b.arrival?.interface);
     return !!iface && iface.zone?.name === a.arrival.zone;
   }
   return a.arrival?.interface !== undefined && a.arrival.interface === b.arrival?.interface;

@@ -1,6 +1,7 @@
 import type { IpSet } from '#core/addr';
 import { memo } from '#core/base';
 import { zoneSet } from '#core/semantics';
+import { zoneNamed } from '#core/site';
 import type { Zone } from '#core/site';
 import type { Check } from '../../finding';
 
@@ -12,7 +13,7 @@ export const passageEmpty: Check = {
     const peopled = new Set(c.site.interfaces.map((i) => i.zone));
     for (const rule of c.rules.passages) {
       const side = (name: string, set: IpSet | undefined, what: string): string | undefined => {
-        const zone = c.site.zones.find((z) => z.name === name);
+        const zone = zoneNamed(c.site, name);
         if (!zone) return undefined;
         if (!peopled.has(zone)) return `zone ${name} has no interface`;
         if (!set) return undefined;

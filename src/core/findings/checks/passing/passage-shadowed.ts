@@ -9,7 +9,7 @@ import { phrase } from '../../queries';
 export const passageShadowed: Check = {
   code: 'passage-shadowed',
   *run(c) {
-    for (const [rule, takers] of shadowed(c.reach)) {
+    for (const [rule, takers] of shadowed(c.reach, c.memory)) {
       // One that takes all of it alone is named alone.
       const alone = takers.find((e) => covers(e, rule));
       const by = alone ? [alone] : takers;

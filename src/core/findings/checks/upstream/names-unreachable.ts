@@ -2,7 +2,7 @@ import { formatIp, isIpv4, isPrivate, isSpecial } from '#core/addr';
 import type { Ip } from '#core/addr';
 import type { Span, Statement } from '#core/notation';
 import { lookUp } from '#core/semantics';
-import { networksOf } from '#core/site';
+import { interfaceNamed, networksOf } from '#core/site';
 import type { Check } from '../../finding';
 import { live } from '../../queries';
 
@@ -14,7 +14,7 @@ export const namesUnreachable: Check = {
     const check = (address: Ip): boolean => {
       const route = lookUp(c.routes, 'main', address);
       if (!route) return true;
-      const out = site.interfaces.find((i) => i.name === route.interface);
+      const out = interfaceNamed(site, route.interface);
       // A private resolver behind an uplink is there only if that uplink's own network is private too.
       return (
         route.prefix.length === 0 &&
