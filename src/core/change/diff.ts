@@ -57,7 +57,8 @@ const whole = (kind: 'added' | 'removed', s: Statement): Change => ({
 const ORDERED = ['zone', 'passage', 'leave', 'send', 'door'] as const;
 
 /** One pair as a change; undefined where it means the same. */
-export function changeOf(before: Site, after: Site, { was, now }: Pair): Change | undefined {
+export function changeOf(before: Site, after: Site, { was, now, same }: Pair): Change | undefined {
+  if (same) return undefined;
   if (!was || !now) return now ? whole('added', now) : was && whole('removed', was);
   // What reads the same letter for letter means the same, and most statements do.
   if (textOf(before, was) === textOf(after, now) || meaningOf(was) === meaningOf(now)) return undefined;
@@ -80,8 +81,10 @@ export function changeOf(before: Site, after: Site, { was, now }: Pair): Change 
 
 /** Whose order changed, with the order as it is now; of each kind at most one. */
 export function reorderings(pairs: readonly Pair[], before: readonly Statement[]): Change[] {
-  const place = new Map(before.map((s, i) => [s, i]));
   const out: Change[] = [];
+  // What stays where it was before and after the rest changes no order.
+  if (pairs.every((p) => p.same || !p.was)) return out;
+  const place = new Map(before.map((s, i) => [s, i]));
   for (const kind of ORDERED) {
     const both = pairs.filter((p) => p.now?.kind === kind && p.was);
     const ranks = both.map((p) => place.get(p.was!)!);

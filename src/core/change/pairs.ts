@@ -1,4 +1,5 @@
 /** Which statement of one text is which of another. */
+import { memo } from '#core/base';
 import { printStatement } from '#core/notation';
 import type { Statement, Token } from '#core/notation';
 
@@ -6,6 +7,8 @@ import type { Statement, Token } from '#core/notation';
 export interface Pair {
   readonly was?: Statement;
   readonly now?: Statement;
+  /** Known to be the same word for word; absent where nobody looked. */
+  readonly same?: true;
 }
 
 /** Notes say nothing to the box. */
@@ -61,41 +64,38 @@ const about = (s: Statement): string => s.subject.replace(/#\d+$/, '');
 export function pairStatements(before: readonly Statement[], after: readonly Statement[]): Pair[] {
   const partner = new Map<Statement, Statement>();
   const taken = new Set<Statement>();
-  const join = (was: Statement, now: Statement) => {
-    partner.set(now, was);
-    taken.add(was);
-  };
-  const joinBy = (key: (s: Statement) => string | undefined) => {
-    const free = new Map<string, Statement[]>();
-    for (const s of before) {
-      const k = taken.has(s) ? undefined : key(s);
-      if (k === undefined) continue;
-      const list = free.get(k);
-      if (list) list.push(s);
-      else free.set(k, [s]);
-    }
-    for (const s of after) {
-      const k = partner.has(s) ? undefined : key(s);
-      const was = k === undefined ? undefined : free.get(k)?.shift();
-      if (was) join(was, s);
-    }
-  };
   // Most of two texts is the same in the same order, which needs no looking up.
   const least = Math.min(before.length, after.length);
   let head = 0;
-  while (head < least && sameWords(before[head]!, after[head]!)) join(before[head]!, after[head++]!);
-  for (let n = 1; n <= least - head; n++) {
-    const [was, now] = [before.at(-n)!, after.at(-n)!];
-    if (!sameWords(was, now)) break;
-    join(was, now);
-  }
+  while (head < least && sameWords(before[head]!, after[head]!)) head++;
+  let tail = 0;
+  while (tail < least - head && sameWords(before.at(-1 - tail)!, after.at(-1 - tail)!)) tail++;
+  const old = before.slice(head, before.length - tail);
+  const fresh = after.slice(head, after.length - tail);
+  const joinBy = (key: (s: Statement) => string | undefined) => {
+    const free = new Map<string, Statement[]>();
+    for (const s of old) {
+      const k = taken.has(s) ? undefined : key(s);
+      if (k !== undefined) memo(free, k, (): Statement[] => []).push(s);
+    }
+    for (const s of fresh) {
+      const k = partner.has(s) ? undefined : key(s);
+      const was = k === undefined ? undefined : free.get(k)?.shift();
+      if (!was) continue;
+      partner.set(s, was);
+      taken.add(was);
+    }
+  };
   const isNamed = (s: Statement) => nameOf(s) !== undefined;
   joinBy((s) => (s.kind === 'box' ? 'box' : isNamed(s) ? `${s.kind}/${nameOf(s)}` : undefined));
   joinBy((s) => (isNamed(s) ? undefined : plainText(s)));
   joinBy((s) => (isNamed(s) ? undefined : about(s)));
   joinBy((s) => (isNamed(s) && s.clauses.length ? `${s.kind} ${body(s)}` : undefined));
+  const same = (now: Statement, at: number): Pair => ({ was: before.at(at), now, same: true });
   return [
-    ...after.map((now): Pair => ({ was: partner.get(now), now })),
-    ...before.filter((was) => !taken.has(was)).map((was): Pair => ({ was })),
+    ...after.slice(0, head).map((now, i) => same(now, i)),
+    ...fresh.map((now): Pair => ({ was: partner.get(now), now })),
+    ...after.slice(after.length - tail).map((now, i) => same(now, i - tail)),
+    ...old.filter((was) => !taken.has(was)).map((was): Pair => ({ was })),
   ];
 }

@@ -10,7 +10,7 @@
   import ZoneHead from './ZoneHead.svelte';
   import { copySlabs } from './clipboard';
   import { DENSITIES, NO_PORT, boardOf, cellKey, keptList, steadyBoard } from './model';
-  import type { Density, Lane, Row, Slab } from './model';
+  import type { Board, Density, Lane, Row, Slab } from './model';
   import { moveOf, writtenBy } from './moves';
   import type { Carried, Place } from './moves';
 
@@ -19,7 +19,7 @@
   let densities = $state.raw<Readonly<Record<string, Density>>>({});
   let grouped = $state(false);
   const steady = steadyBoard();
-  const board = $derived(
+  const drawn = () =>
     boardOf({
       site: session.site,
       running: session.runningSite,
@@ -33,8 +33,23 @@
       densities,
       grouped,
       steady,
-    }),
-  );
+    });
+  // A large board is drawn in a task of its own, so that writing an edit and drawing it are not one long one.
+  const MOST_AT_ONCE = 100;
+  const large = $derived(session.site.interfaces.length > MOST_AT_ONCE);
+  let late = $state.raw<Board | undefined>();
+  const board = $derived(large && late ? late : drawn());
+  $effect(() => {
+    if (!large) {
+      late = undefined;
+      return;
+    }
+    // Everything that what is drawn is made from is made from these.
+    void [session.site, session.runningFiles, session.findings, session.held, session.drill];
+    void [filter, densities, grouped];
+    const timer = setTimeout(() => (late = drawn()));
+    return () => clearTimeout(timer);
+  });
   /** The keyboard's place: a crossing (or a head, where row or column is -1), and which slab in it. */
   let at = $state({ row: 0, col: 0, slab: 0 });
   /** Something on the move, and where it would go. */
