@@ -64,7 +64,8 @@ async function edits(
   const took: number[] = [];
   for (let i = 0; i < 5; i++) {
     await page.press('/');
-    await page.fill('say', say(i));
+    // Key by key, as hands do: the driver would press all of them in one task.
+    for (const letter of say(i)) await page.press(letter);
     await page.driver.executeScript(`
       const slab = () => document.querySelector('[data-testid="slab-${slab}"]')?.textContent ?? '';
       window.said = undefined;

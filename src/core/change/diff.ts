@@ -83,7 +83,8 @@ export function changeOf(before: Site, after: Site, { was, now, same }: Pair): C
 export function reorderings(pairs: readonly Pair[], before: readonly Statement[]): Change[] {
   const out: Change[] = [];
   // What stays where it was before and after the rest changes no order.
-  if (pairs.every((p) => p.same || !p.was)) return out;
+  const ordered = (s: Statement) => ORDERED.some((kind) => kind === s.kind);
+  if (pairs.every((p) => p.same || !p.was || !ordered(p.was))) return out;
   const place = new Map(before.map((s, i) => [s, i]));
   for (const kind of ORDERED) {
     const both = pairs.filter((p) => p.now?.kind === kind && p.was);

@@ -5,7 +5,7 @@ import { foreseenStates, routesOf } from '#core/semantics';
 import type { Site, UplinksLearned } from '#core/site';
 import { CHECKS } from './checks';
 import { SEVERITIES } from './finding';
-import type { Code, Context, Finding, Observed } from './finding';
+import type { Check, Code, Context, Finding, Observed } from './finding';
 
 /** Cause first, then what it silences on the same subject (behaviour, "Findings"). */
 const SILENCES: readonly (readonly [Code, readonly Code[]])[] = [
@@ -70,22 +70,29 @@ export function contextOf(
   };
 }
 
+/** What one check finds. */
+const foundBy = (check: Check, context: Context): Finding[] =>
+  [...check.run(context)].map((found) => ({
+    code: check.code,
+    severity: found.severity ?? SEVERITIES[check.code],
+    subject: found.subject ?? found.statement.subject,
+    file: found.statement.file,
+    at: found.at ?? found.statement.head,
+    values: found.values,
+    others: found.others ?? [],
+    mends: (found.mends ?? []).filter((m) => m.changes.some((x) => x.edits.length > 0)),
+  }));
+
+/** The findings of one code, those among them that would be silenced too. */
+export const findOnly = (context: Context, code: Code): Finding[] =>
+  [
+    ...CHECKS.filter((check) => check.code === code).flatMap((check) => foundBy(check, context)),
+    ...readingFindings(context),
+  ].filter((f) => f.code === code);
+
 /** All findings of a site, in file order: by file as given, then by place. */
 export function findAll(context: Context): Finding[] {
-  const all: Finding[] = [];
-  for (const check of CHECKS)
-    for (const found of check.run(context))
-      all.push({
-        code: check.code,
-        severity: found.severity ?? SEVERITIES[check.code],
-        subject: found.subject ?? found.statement.subject,
-        file: found.statement.file,
-        at: found.at ?? found.statement.head,
-        values: found.values,
-        others: found.others ?? [],
-        mends: (found.mends ?? []).filter((m) => m.changes.some((x) => x.edits.length > 0)),
-      });
-  all.push(...readingFindings(context));
+  const all = [...CHECKS.flatMap((check) => foundBy(check, context)), ...readingFindings(context)];
   const told = new Set(all.map((f) => `${f.code} ${f.subject}`));
   const codes = new Set<string>(all.map((f) => f.code));
   const silenced = (f: Finding) =>

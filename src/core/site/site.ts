@@ -134,7 +134,7 @@ export const ETHERNET_MTU = 1500;
 export function buildSite(documents: readonly Document[]): Site {
   const statements = documents.flatMap((d) => d.statements);
   const first = new Map<string, Statement>();
-  const counted = statements.filter((s) => {
+  const counts = (s: Statement): boolean => {
     if (!('name' in s)) return true;
     // A statement whose name could not be read makes nothing that anybody could speak of.
     if (s.name === '') return s.kind === 'box';
@@ -142,9 +142,10 @@ export function buildSite(documents: readonly Document[]): Site {
     if (first.has(key)) return false;
     first.set(key, s);
     return true;
-  });
-  const of = <K extends Kind>(kind: K): StatementOf<K>[] =>
-    counted.filter((s): s is StatementOf<K> => s.kind === kind);
+  };
+  const byKind = new Map<Kind, Statement[]>();
+  for (const s of statements) if (counts(s)) memo(byKind, s.kind, (): Statement[] => []).push(s);
+  const of = <K extends Kind>(kind: K) => (byKind.get(kind) ?? []) as StatementOf<K>[];
   const zones = of('zone').map((statement, trust): Zone => ({
     name: statement.name,
     trust,

@@ -7,7 +7,7 @@ import { deviceOf, send } from '#core/box';
 import type { Device } from '#core/box';
 import { diffSites, factoryBox, mergeDraft, sameFiles } from '#core/change';
 import type { BoxEvent, BoxState, Change, Clash, Files, Merge, Refusal } from '#core/change';
-import { contextOf, findAll } from '#core/findings';
+import { contextOf, findOnly } from '#core/findings';
 import { buildSite, completeWiring, foresee } from '#core/site';
 import type { Site } from '#core/site';
 import { REFUSALS } from '#words';
@@ -345,9 +345,7 @@ export class Session {
   mend(finding: FindingView, index: number, label: string): boolean {
     const fresh = this.derived?.generation === this.generation && this.provedFiles === this.files;
     if (fresh) return this.apply(finding.mends[index]!.changes, label);
-    const now = findAll(contextOf(this.site)).find(
-      (f) => f.code === finding.code && f.subject === finding.subject,
-    );
+    const now = findOnly(contextOf(this.site), finding.code).find((f) => f.subject === finding.subject);
     const mend = now?.mends.find((m) => m.what === finding.mends[index]!.what);
     if (mend) return this.apply(mend.changes, label);
     this.notice = 'That is mended already.';
