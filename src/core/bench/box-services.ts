@@ -1,6 +1,7 @@
 /** What the box does for others in its own name: lending addresses, resolving names, telling the time. */
 import { contains, isIpv4 } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
+import { interfaceAt } from '#core/site';
 import type { Interface, Site, Wiring } from '#core/site';
 import { DhcpServer } from './dhcp-server';
 import type { Endpoints } from './endpoints';
@@ -12,7 +13,10 @@ export function poolsOf(site: Site, wiring: Wiring, def: Interface): DhcpServer 
   const primary = def.addresses.find((a) => a.primary)?.prefix as Prefix<Ipv4> | undefined;
   if (!lends.length || !primary) return undefined;
   // A server probes an address before it offers it (RFC 2131 §2.2), so what is fixed on the segment is not given.
-  const fixed = wiring.stations.flatMap((s) => (s.address && !s.off ? [s.address.address] : []));
+  // Who has it on another segment, in another table, is not asked.
+  const fixed = wiring.stations.flatMap((s) =>
+    s.address && !s.off && interfaceAt(site, s.landing) === def ? [s.address.address] : [],
+  );
   const boxNames = (site.box?.names ?? []).map((n) => n.value).filter(isIpv4);
   return new DhcpServer({
     address: primary.address,

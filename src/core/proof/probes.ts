@@ -1,11 +1,11 @@
 /** Probes: stations put where nobody sits, so that a zone or network can be asked about. They listen to everything. */
-import { contains, familyOf, formatIp, hostRange, isIpv4, offsetIp } from '#core/addr';
-import type { Ip, Ipv4 } from '#core/addr';
+import { IpSet, contains, familyOf, formatIp, hostRange, isIpv4, offsetIp } from '#core/addr';
+import type { Family, Ip, Ipv4 } from '#core/addr';
 import type { Who } from '#core/notation';
 import { FAMILIES, doorPlaces, exitsOf, judgeOnSets, spotOf } from '#core/reach';
 import type { Place, Reach } from '#core/reach';
 import { kindOf } from '#core/semantics';
-import { addressesOf, macFor, networksOf, stationsOf } from '#core/site';
+import { addressesOf, interfaceAt, macFor, networksOf, stationsOf } from '#core/site';
 import type { Far, Interface, Prospects, Site, Station } from '#core/site';
 import { PROBE } from './desks';
 
@@ -76,6 +76,15 @@ export function probeOn(iface: Interface, prospects: Prospects, wanted?: Ip): St
 
 const nameOf = (who: Who): string => (who.type === 'name' ? who.name : '');
 
+/** The addresses that are asked for where somebody asks for a WHO: those of a door are outside. */
+function spotsOf(reach: Reach, who: Who, family: Family): IpSet {
+  const places = reach.places(who, family).reduce((set, p) => set.union(p.addresses), IpSet.empty);
+  const doors = reach.rules.doors.filter(
+    (d) => who.type === 'name' && kindOf(reach.ground.site, who) === 'door' && d.statement.name === who.name,
+  );
+  return places.union(IpSet.ofAddresses(doors.map((d) => d.outside)));
+}
+
 /** Who is put on the bench beside those who are there. */
 export interface Extras {
   readonly probes: readonly Station[];
@@ -94,8 +103,11 @@ export function extrasFor(site: Site, reach: Reach): Extras {
     const made = probeOn(iface, prospects, address);
     if (!made) return;
     const name = address === undefined ? made.name : `${made.name} ${formatIp(address)}`;
+    // The same address in another table is somebody else.
     const own = made.address?.address ?? made.address6?.address;
-    const there = [...probes.values()].some((p) => (p.address?.address ?? p.address6?.address) === own);
+    const there = [...probes.values()].some(
+      (p) => (p.address?.address ?? p.address6?.address) === own && interfaceAt(site, p.landing) === iface,
+    );
     if (!there) probes.set(name, { ...made, name });
   };
   const addFar = (address: Ip) => {
@@ -147,6 +159,14 @@ export function extrasFor(site: Site, reach: Reach): Extras {
           seat(place, place.addresses.ranges[0]!.first);
           seat(place, place.addresses.ranges.at(-1)!.last);
         }
+    }
+    for (const family of FAMILIES) {
+      // Who has the very address that is asked for cannot ask: somebody beside them does.
+      const spots = whos[1] ? spotsOf(reach, whos[1], family) : IpSet.empty;
+      const asks = reach.places(promise.from, family);
+      for (const host of asks)
+        if (host.station && host.addresses.within(spots))
+          for (const place of asks) if (place.at === host.at) seat(place, place.addresses.ranges[0]!.first);
     }
     if (promise.says === 'leaves-as') for (const exit of exitsOf(reach, promise)) addFar(exit);
     const witness = judgeOnSets(reach, statement)?.witness;

@@ -51,7 +51,7 @@ interface Target {
 const MOST_SERVICES = 16;
 
 /** The ends that stand for a WHO: its stations and probes, or far hosts. */
-function endsOf(bench: Bench, who: Who): End[] {
+function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
   const { site, wiring } = bench;
   const prospects = foresee(site, wiring);
   const station = (name: string): End[] => {
@@ -66,6 +66,8 @@ function endsOf(bench: Bench, who: Who): End[] {
       ? [{ name, addresses: host.setup.addresses, far: true, begin: beginner(host.endpoints) }]
       : [];
   };
+  /** Where no network is, nobody can be. */
+  const nowhere = () => !FAMILIES.some((family) => reach.places(who, family).length);
   const loud = () => wiring.fars.filter((f) => !f.silent).flatMap((f) => far(f.name));
   if (who.type === 'internet') return loud();
   if (who.type === 'name') {
@@ -84,6 +86,7 @@ function endsOf(bench: Bench, who: Who): End[] {
       // A known is its addresses: what else a host has is somebody else's.
       const known = (end: End): End => ({ ...end, addresses: end.addresses.filter((a) => set.has(a)) });
       if (held.length) return held.flatMap((s) => station(s.name)).map(known);
+      if (nowhere()) return [];
       return [{ name: who.name, addresses: set.ranges.slice(0, 4).map((r) => r.first) }];
     }
     const upstream = kind === 'zone' && zoneNamed(site, who.name)?.upstream;
@@ -103,10 +106,11 @@ function endsOf(bench: Bench, who: Who): End[] {
     });
     const ends = [...held.flatMap((h) => station(h.name)), ...fars.flatMap((f) => far(f.name))];
     const first = who.range.first;
+    const own = holdsItself(bench, first) || doorsAt(bench, who).length > 0;
+    if (!ends.length && !own && nowhere()) return [];
     // Who else is on a provider's line is outside, as far hosts are.
     const beside =
-      !holdsItself(bench, first) &&
-      !doorsAt(bench, who).length &&
+      !own &&
       site.interfaces.some((i) => i.uplink && networksOf(i, prospects).some((n) => contains(n, first)));
     return ends.length ? ends.map(inRange) : [{ name: formatIp(first), addresses: [first], far: beside }];
   }
@@ -130,14 +134,15 @@ interface Try {
 }
 
 /**
- * The addresses of the ends that a source can speak to: those of its families. Nobody asks itself, and two far hosts
- * speak to each other without the box.
+ * The addresses of the ends that a source can speak to: those of its families. Nobody asks itself, or somebody in
+ * another table who has its own address, and two far hosts speak to each other without the box.
  */
 const targetsFor = (from: End, ends: readonly End[]): Target[] =>
   ends
     .filter((to) => to.name !== from.name && !(from.far && to.far))
     .flatMap((to) => to.addresses.map((address) => ({ name: to.name, address })))
-    .filter((t) => from.addresses.some((a) => familyOf(a) === familyOf(t.address)));
+    .filter((t) => from.addresses.some((a) => familyOf(a) === familyOf(t.address)))
+    .filter((t) => !from.addresses.includes(t.address));
 
 function begin(bench: Bench, from: End, to: Target, service: FlowService): Try | undefined {
   if (!from.begin) return undefined;
@@ -169,6 +174,10 @@ const holding = (bench: Bench, address: Ip): string[] => [
     .map((h) => h.name),
   ...[...bench.fars.values()].filter((f) => f.setup.addresses.includes(address)).map((f) => f.name),
 ];
+
+/** The hosts that a target means: itself; of one that is an address only, those who have it. */
+const meantBy = (bench: Bench, { name, address }: Target): readonly string[] =>
+  bench.hosts.has(name) || bench.fars.has(name) ? [name] : holding(bench, address);
 
 const received = (bench: Bench, t: Sent, by: readonly string[] | undefined): boolean =>
   bench.stepsOf(t.mark).some((s: Step) => s.code === 'received' && !!by?.includes(s.node));
@@ -263,6 +272,7 @@ function usualServices(bench: Bench, to?: Who): FlowService[] {
     ...(to ? doorsAt(bench, to) : []).flatMap((d) => examples(d.services)),
     ...(spot ? [...bench.box.rules().answers.values()].flat() : []).flatMap((a) => examples(a.services)),
     ...bench.site.passages.flatMap((p) => examples(p.services)),
+    ...bench.site.sends.flatMap((s) => examples(s.services)),
     ...bench.wiring.stations.flatMap((s) => examples(s.listens)),
     { proto: PROTO.tcp, port: 443 },
     { proto: PROTO.udp, port: 53 },
@@ -292,7 +302,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
     if (who.type !== 'name' || kindOf(site, who) !== 'door') return undefined;
     return bench.box.rules().doors.find((d) => d.statement.name === who.name);
   };
-  const sources = endsOf(bench, promise.from).filter((e) => e.begin);
+  const sources = endsOf(bench, reach, promise.from).filter((e) => e.begin);
   const strangers = promise.says === 'never-reaches' ? strangersOf(reach, promise.from) : [];
   if (!sources.length && !strangers.length) return fail('promise-no-source', { from: textOf(promise.from) });
   const homeless = sources.find((s) => !s.addresses.length);
@@ -311,13 +321,16 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
   };
   switch (promise.says) {
     case 'reaches': {
-      const targets = endsOf(bench, promise.to);
+      const targets = endsOf(bench, reach, promise.to);
       if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
       const door = doorOf(promise.to);
       const doors = door ? [door] : doorsAt(bench, promise.to);
-      const single = isAddress(promise.to);
       // Who was put there for another question does not serve.
-      const manned = (d: DoorRule) => holding(bench, d.inside).some((name) => !name.startsWith(PROBE));
+      const behind = (d: DoorRule) => holding(bench, d.inside).filter((name) => !name.startsWith(PROBE));
+      // At an address of the box or of a door whoever answers is who is asked for.
+      const whoever =
+        isAddress(promise.to) &&
+        (holdsItself(bench, promise.to.range.first) || doors.some((d) => behind(d).length > 0));
       const strict =
         promise.to.type === 'name' &&
         ['station', 'far', 'known', 'door'].includes(kindOf(site, promise.to) ?? '');
@@ -331,16 +344,16 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
           count++;
           const good = (t: Try) => {
             const by = doors.find((d) => opened(bench, t, d));
-            if (by ? !manned(by) : door) return false;
+            if (by ? !received(bench, t, behind(by)) : door) return false;
             // A door amid a network may lead to somebody else, who answers.
-            const theirs = by ?? (single || received(bench, t, [t.to.name, ...holding(bench, t.to.address)]));
+            const theirs = by ?? (whoever || received(bench, t, meantBy(bench, t.to)));
             return (
               (t.attempt.result === 'answered' && !!theirs) ||
               served(bench, t) ||
               // A refusal by the target itself shows that the packet got there and back.
               (((!strict && !by) || !named) &&
                 t.attempt.result === 'refused' &&
-                (by ? received(bench, t, holding(bench, by.inside)) : arrived(bench, t))) ||
+                (!!by || arrived(bench, t))) ||
               // A target that says nothing was still reached; one whose answer is lost on the way was not.
               (!strict && !by && arrived(bench, t) && !spoke(bench, t))
             );
@@ -376,7 +389,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
       return pass('promise-reached', { count: String(count) });
     }
     case 'never-reaches': {
-      const targets = endsOf(bench, promise.to);
+      const targets = endsOf(bench, reach, promise.to);
       if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
       const services = promise.services ? examples(promise.services) : usualServices(bench, promise.to);
       const tries = sources.flatMap((from) =>
@@ -511,8 +524,11 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
           if (!t) continue;
           finishAll(bench, [t]);
           // A door may take the ping and somebody else answer it, or it may go around by the internet to another table.
-          const said = bench.stepsOf(t.mark).find((s) => s.node === bench.box.name && s.code !== 'arrived');
-          const itself = said?.code === 'box-answers';
+          const own = bench.stepsOf(t.mark).filter((s) => s.node === bench.box.name);
+          const said = own.find((s) => s.code !== 'arrived');
+          const by = own.find((s) => s.code === 'arrived')?.interface;
+          // The same address in another table is another interface's.
+          const itself = said?.code === 'box-answers' && interfaceNamed(site, by)?.table === iface.table;
           if (t.attempt.result !== 'answered' || !itself) return fail('promise-no-ping', told(t));
         }
       return pass('promise-pings', { count: String(sources.length) });

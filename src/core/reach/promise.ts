@@ -143,12 +143,12 @@ function goalsOf(reach: Reach, to: Who, family: Family): Goal[] {
     goal.flatMap((by) =>
       reach.through(rule, from, by, family, 'routed').map((x) => ({ x, by, strict: true })),
     );
-  if (door)
-    return groupsOf(behind(door)).map((places) => ({
-      destinations: IpSet.ofAddresses([door.outside]),
-      places,
-      ways: (from) => through(door, from, places),
-    }));
+  if (door) {
+    // Where it leads from one table or another: somebody behind it will do.
+    const places = behind(door);
+    const destinations = IpSet.ofAddresses([door.outside]);
+    return places.length ? [{ destinations, places, ways: (from) => through(door, from, places) }] : [];
+  }
   const straight = (places: readonly Place[]) => (from: Place) =>
     places
       .filter((by) => !isSame(from, by) && !outside(from, by))
@@ -348,6 +348,9 @@ function neverReaches(reach: Reach, from: Who, to: Who, services: Services | und
       );
     };
     for (const p of origins) {
+      // Nobody asks for a door at an address of their own.
+      if (door && familyOf(door.outside) === family && !p.addresses.within(IpSet.ofAddresses([door.outside])))
+        pairs++;
       const spot = here && IpSet.ofAddresses([here.address]);
       if (spot && (here.own || here.doors.length) && !p.addresses.within(spot)) {
         pairs++;
@@ -365,25 +368,23 @@ function neverReaches(reach: Reach, from: Who, to: Who, services: Services | und
       for (const q of goals) {
         if (!door && (isSame(p, q) || outside(p, q))) continue;
         const all = { sources: p.addresses, destinations: q.addresses, services: wanted };
-        if (door || withoutSelf([all]).length) pairs++;
+        const ways = door ? [door] : reach.rules.doors.filter((rule) => q.addresses.has(rule.inside));
+        if (!door && (ways.length || withoutSelf([all]).length)) pairs++;
         for (const x of door ? [] : reach.passings(p, q, family, 'anything')) {
           const found = leak(x, p);
           if (found) return found;
         }
-        for (const rule of door ? [door] : reach.rules.doors) {
-          if (!q.addresses.has(rule.inside)) continue;
+        for (const rule of ways)
           for (const x of reach.through(rule, p, q, family, 'anything')) {
             const found = leak(x, p);
             if (found) return found;
           }
-        }
       }
     }
   }
   if (!sources) return { why: { why: 'no-source' } };
   // A door that leads nowhere lets nobody in.
-  if (door) return undefined;
-  if (!targets) return { why: { why: 'no-target' } };
+  if (!targets && !door) return { why: { why: 'no-target' } };
   return pairs ? undefined : { why: { why: 'no-pair' } };
 }
 
@@ -470,7 +471,10 @@ function answersPing(reach: Reach, from: Who, name: string): Fault | undefined {
   if (!origins.length) return { why: { why: 'no-source' } };
   const services = ServiceSet.of([{ kind: 'ping' }], 4);
   for (const group of groupsOf(origins)) {
-    const passing = group.flatMap((p) => reach.answers(p, own, 4, 'routed'));
+    // The same address in another table is another interface's.
+    const passing = group.flatMap((p) =>
+      p.at.table === iface?.table ? reach.answers(p, own, 4, 'routed') : [],
+    );
     const wanted: Block = { sources: group[0]!.addresses, destinations: own, services };
     const missing = cutAll(
       [wanted],

@@ -147,19 +147,21 @@ export function foresee(site: Site, wiring: Wiring, observed: Partial<UplinksLea
     if (seen6) uplinks6.set(iface.name, seen6);
   }
   const stations = new Map<string, Prefix<Ipv4>>();
-  const taken = new Set<Ip>();
+  // By segment: who sits on another may have the very same address, in another table.
+  const taken = new Map<Interface | undefined, Set<Ip>>();
+  const takenAt = (iface: Interface | undefined) => memo(taken, iface, () => new Set<Ip>());
   for (const s of wiring.stations) {
     if (!s.address) continue;
     stations.set(s.name, s.address);
-    taken.add(s.address.address);
+    takenAt(interfaceAt(site, s.landing)).add(s.address.address);
   }
   for (const s of wiring.stations) {
     if (!s.dhcp || s.off) continue;
     const iface = interfaceAt(site, s.landing);
-    const lease = iface && leaseFor(iface, s, taken);
+    const lease = iface && leaseFor(iface, s, takenAt(iface));
     if (!lease) continue;
     stations.set(s.name, lease);
-    taken.add(lease.address);
+    takenAt(iface).add(lease.address);
   }
   const stations6 = new Map<string, Prefix<Ipv6>>();
   for (const s of wiring.stations) {

@@ -7,6 +7,8 @@ export interface SiteShape {
   readonly six: boolean;
   /** A second routing table. */
   readonly tables: boolean;
+  /** The same addresses in both tables. */
+  readonly twins: boolean;
   /** Statements of sending. */
   readonly sends: boolean;
   /** How many uplinks at most. */
@@ -15,7 +17,14 @@ export interface SiteShape {
   readonly promises: number;
 }
 
-export const EVERYTHING: SiteShape = { six: true, tables: true, sends: true, uplinks: 2, promises: 0 };
+export const EVERYTHING: SiteShape = {
+  six: true,
+  tables: true,
+  twins: true,
+  sends: true,
+  uplinks: 2,
+  promises: 0,
+};
 
 const SERVICES = [
   'any',
@@ -164,12 +173,14 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
               ? `expect ${iface} answers ping from ${a}\n`
               : `expect ${a} ${says} ${d < 2 ? `door d${d}` : b}${s}\n`,
         );
-      const net = (name: string, i: number) => {
-        const n = i + 1;
-        return fc
+      const net = (name: string, i: number) =>
+        fc
           .record({
             answers,
-            also: maybe(`, also 10.61.${n + 10}.1/24`),
+            also: fc.oneof(
+              { weight: 3, arbitrary: fc.constant(false) },
+              { weight: 1, arbitrary: fc.constant(true) },
+            ),
             guard: maybe(', guard'),
             trunk: fc.boolean(),
             other: tables ? maybe(', table blue', 2) : fc.constant(''),
@@ -182,23 +193,31 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
               ', listens any',
             ),
           })
-          .map((r) => {
-            const carrier = r.trunk ? `on p3 tag ${n * 10}` : `on p${n + 4}`;
-            const plug = r.trunk ? `core/${n}` : `p${n + 4}`;
-            const ip6 = six ? `, address6 2001:db8:61:${n}::1/64, advertises` : '';
-            const lends = r.station === 'dhcp' ? ', lends .50-.60' : '';
-            const iface = `interface ${name}-net: ${carrier}, zone ${name}${r.other}, address 10.61.${n}.1/24${r.also}${ip6}${lends}${r.answers}${r.guard}\n`;
-            const at = (clauses: string) => `station ${name}-pc: at ${plug}, ${clauses}${r.listens}\n`;
-            const sits =
-              r.station === 'none'
-                ? ''
-                : r.station === 'dhcp'
-                  ? at('address by dhcp')
-                  : r.station === 'strange'
-                    ? at(`address 10.61.${n}.10/16, gateway 10.61.${n}.1`)
-                    : at(`address 10.61.${n}.10/24, gateway 10.61.${n}.1`);
-            return iface + sits;
-          });
+          .map((r) => ({ ...r, name, place: i + 1 }));
+      type Net = typeof net extends (...args: never[]) => fc.Arbitrary<infer T> ? T : never;
+      /** `n` numbers its addresses: mostly its place, or that of another network in another table. */
+      const netText = ({ name, place, ...r }: Net, n: number) => {
+        const carrier = r.trunk ? `on p3 tag ${place * 10}` : `on p${place + 4}`;
+        const plug = r.trunk ? `core/${place}` : `p${place + 4}`;
+        const ip6 = six ? `, address6 2001:db8:61:${n}::1/64, advertises` : '';
+        const lends = r.station === 'dhcp' ? ', lends .50-.60' : '';
+        const iface = `interface ${name}-net: ${carrier}, zone ${name}${r.other}, address 10.61.${n}.1/24${r.also ? `, also 10.61.${n + 10}.1/24` : ''}${ip6}${lends}${r.answers}${r.guard}\n`;
+        const at = (clauses: string) => `station ${name}-pc: at ${plug}, ${clauses}${r.listens}\n`;
+        const sits =
+          r.station === 'none'
+            ? ''
+            : r.station === 'dhcp'
+              ? at('address by dhcp')
+              : r.station === 'strange'
+                ? at(`address 10.61.${n}.10/16, gateway 10.61.${n}.1`)
+                : at(`address 10.61.${n}.10/24, gateway 10.61.${n}.1`);
+        return iface + sits;
+      };
+      /** The networks as text; of two in different tables one may be a twin of the other, addresses and all. */
+      const netsText = (nets: readonly Net[], twin: boolean): string[] => {
+        const model = nets.find((m) => !m.other);
+        const second = twin && model ? nets.find((m) => m.other && m.place > model.place) : undefined;
+        return nets.map((m) => netText(m, m === second ? model!.place : m.place));
       };
       const uplink = (name: string) => {
         const first = name === 'fibre';
@@ -224,6 +243,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         .record({
           ups: fc.tuple(...ups.map(uplink)),
           nets: fc.tuple(...inside.map(net)),
+          twin: shape.twins && tables ? fc.boolean() : fc.constant(false),
           within: fc.tuple(...zones.map((z) => maybe(z === 'world' ? ' within allow' : ' within drop'))),
           passages: lines(passage, 7, 1),
           leaves: lines(leave, 3),
@@ -240,32 +260,35 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
                 'table main: route 10.70.0.0/16 drop\n',
               ),
         })
-        .map(({ ups: u, nets, within, passages, leaves, tail, sends, doors, routes, promises }) => {
-          const trunk = nets.join('').includes('on p3');
-          return (
-            zones
-              .map(
-                (z, i) =>
-                  `zone ${z}:${z === 'world' ? ' upstream' : ''}${within[i] && z === 'world' ? ',' : ''}${within[i]}\n`,
-              )
-              .join('') +
-            (tables && !routes ? 'table blue:\n' : '') +
-            u.join('') +
-            (trunk
-              ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40\n'
-              : '') +
-            nets.join('') +
-            'known printer: 10.61.1.10\nknown servers: 10.61.2.10-10.61.2.20\n' +
-            passages +
-            leaves +
-            tail +
-            sends +
-            doors.map((d, i) => `door d${i}: ${d}\n`).join('') +
-            routes +
-            promises +
-            'far www.example: address 192.0.2.80' +
-            (six ? ' 2001:db8:ffff::80' : '') +
-            ', listens tcp 80 443\nfar quiet.example: address 192.0.2.90, silent\n'
-          );
-        });
+        .map(
+          ({ ups: u, nets: made, twin, within, passages, leaves, tail, sends, doors, routes, promises }) => {
+            const nets = netsText(made, twin);
+            const trunk = nets.join('').includes('on p3');
+            return (
+              zones
+                .map(
+                  (z, i) =>
+                    `zone ${z}:${z === 'world' ? ' upstream' : ''}${within[i] && z === 'world' ? ',' : ''}${within[i]}\n`,
+                )
+                .join('') +
+              (tables && !routes ? 'table blue:\n' : '') +
+              u.join('') +
+              (trunk
+                ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40\n'
+                : '') +
+              nets.join('') +
+              'known printer: 10.61.1.10\nknown servers: 10.61.2.10-10.61.2.20\n' +
+              passages +
+              leaves +
+              tail +
+              sends +
+              doors.map((d, i) => `door d${i}: ${d}\n`).join('') +
+              routes +
+              promises +
+              'far www.example: address 192.0.2.80' +
+              (six ? ' 2001:db8:ffff::80' : '') +
+              ', listens tcp 80 443\nfar quiet.example: address 192.0.2.90, silent\n'
+            );
+          },
+        );
     });
