@@ -4,7 +4,9 @@
  */
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { Reach, ReachMemory, ReachTable } from '#core/reach';
+import { formatIp } from '#core/addr';
+import { prove } from '#core/proof';
+import { Reach, ReachMemory, ReachTable, judgeOnSets } from '#core/reach';
 import { EVERYTHING, anySite, compareAtBox, comparePromises, siteFrom } from '#core/testkit';
 
 describe('bench and reach', () => {
@@ -83,6 +85,70 @@ expect lab leaves as 198.51.100.18
   ];
   for (const [why, text] of rows)
     it(why, () => expect(comparePromises(siteFrom(LINE + text))).to.deep.equal([]));
+
+  // A network of another table with the very same addresses.
+  const TWIN = `${LINE}zone shop:
+table blue:
+interface shop: on p6, zone shop, table blue, address 10.61.1.1/24, answers ping
+passage any > any: allow
+known printer: 10.61.1.10
+known nobody: 10.61.9.9
+`;
+  const PC = 'station shop-pc: at p6, address 10.61.1.10/24, gateway 10.61.1.1\n';
+  const twins: readonly (readonly [why: string, more: string, holds: readonly boolean[]])[] = [
+    [
+      'an address where no network is stands for nobody, so that nothing can be promised of it',
+      'expect internet never reaches 10.61.9.9\nexpect internet never reaches nobody\n',
+      [false, false],
+    ],
+    [
+      'an address in two tables is two hosts, each of which must get there',
+      'expect printer reaches internet\nexpect fibre answers ping from printer\n',
+      [false, false],
+    ],
+    [
+      'the same address in another table is not the interface that shall answer',
+      'expect lab answers ping from shop\nexpect shop answers ping from shop\n',
+      [false, true],
+    ],
+    [
+      'nobody asks somebody else who has their own address',
+      `${PC}expect printer never reaches station shop-pc\n`,
+      [false],
+    ],
+    [
+      'a door is reached where somebody is behind it, in whichever table it leads to',
+      `${PC}door d0: 198.51.100.19 > 10.61.1.10\nexpect internet reaches door d0\n`,
+      [true],
+    ],
+    [
+      'who was put behind a door for another question does not count as being there',
+      'door d0: 198.51.100.19 > 10.61.1.10\nexpect shop reaches door d0\nexpect internet reaches printer\n',
+      [false, false],
+    ],
+    [
+      'what a statement of sending lets out counts as some service',
+      'send shop tcp 8000-8010 by fibre:\nleave any > world: as interface\nexpect shop reaches internet\n',
+      [true],
+    ],
+  ];
+  for (const [why, more, holds] of twins)
+    it(why, () => {
+      const site = siteFrom(TWIN + more);
+      expect(comparePromises(site)).to.deep.equal([]);
+      const reach = Reach.of(site);
+      expect(site.expects.map((e) => judgeOnSets(reach, e)?.holds)).to.deep.equal(holds);
+    });
+
+  it('two networks with the same addresses lend the same addresses', () => {
+    const site = siteFrom(
+      TWIN.replace('address 10.61.1.1/24, answers', 'address 10.61.1.1/24, lends .10-.20, answers') +
+        'station guest: at p6, address by dhcp\n',
+    );
+    const { leases } = prove(site);
+    expect(leases.map((l) => l.address)).to.deep.equal(['10.61.1.10']);
+    expect(formatIp(Reach.of(site).ground.prospects.stations.get('guest')!.address)).to.equal('10.61.1.10');
+  });
 });
 
 describe('the memory of the reach', () => {

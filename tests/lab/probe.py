@@ -1,9 +1,10 @@
 """Sends first packets of flows from network namespaces and tells what arrived where, and who answered.
 
 Standard input is JSON: {"hosts": [{"name", "netns"}], "flows": [{"from": host, "source", "destination", "proto",
-"port", "echo"}], "wait": seconds}. Standard output is JSON: for each flow {"arrived": [[host, source, destination,
-port]], "answered": bool}. Packets are made by hand and listened to below IP, so no kernel beside the one under test
-has a say. Needs root; standard library only.
+"port", "own", "echo"}], "wait": seconds}. `own` is the port, or the identifier of an echo request, that it is sent
+from. Standard output is JSON: for each flow {"arrived": [[host, source, destination, port]], "answered": bool}.
+Packets are made by hand and listened to below IP, so no kernel beside the one under test has a say. Needs root;
+standard library only.
 """
 import ctypes, json, os, select, socket, struct, sys, time
 
@@ -31,10 +32,9 @@ def checksum(data):
 def packet(flow, number):
     tag = 0x6A670000 | number
     source, destination = socket.inet_aton(flow['source']), socket.inet_aton(flow['destination'])
-    proto, port = flow['proto'], flow.get('port', 0)
-    sport = 20000 + number % 40000
+    proto, port, sport = flow['proto'], flow.get('port', 0), flow['own']
     if flow.get('echo'):
-        body = struct.pack('!BBHHHI', 8, 0, 0, number & 0xFFFF, 1, tag) + bytes(12)
+        body = struct.pack('!BBHHHI', 8, 0, 0, sport, 1, tag) + bytes(12)
         body = body[:2] + struct.pack('!H', checksum(body)) + body[4:]
     elif proto == 6:
         body = struct.pack('!HHIIBBHHH', sport, port, tag, 0, 5 << 4, 2, 64240, 0, 0)
@@ -117,7 +117,7 @@ def main():
             number = tags.get(struct.unpack('!I', inner[8:12])[0])
             if number is not None:
                 port = struct.unpack('!H', inner[2:4])[0]
-                if name == job['flows'][number]['from'] and port == 20000 + number % 40000:
+                if name == job['flows'][number]['from'] and port == job['flows'][number]['own']:
                     answer(name, number)
                 else:
                     arrive(name, number, source, destination, port)

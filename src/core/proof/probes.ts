@@ -161,12 +161,15 @@ export function extrasFor(site: Site, reach: Reach): Extras {
         }
     }
     for (const family of FAMILIES) {
-      // Who has the very address that is asked for cannot ask: somebody beside them does.
-      const spots = whos[1] ? spotsOf(reach, whos[1], family) : IpSet.empty;
-      const asks = reach.places(promise.from, family);
-      for (const host of asks)
-        if (host.station && host.addresses.within(spots))
-          for (const place of asks) if (place.at === host.at) seat(place, place.addresses.ranges[0]!.first);
+      // Who has the very address that is asked for cannot ask, nor be asked: somebody beside them is.
+      for (const [who, other] of [whos, [...whos].reverse()]) {
+        const places = who ? reach.places(who, family) : [];
+        const spots = other ? spotsOf(reach, other, family) : IpSet.empty;
+        for (const host of places)
+          if (host.station && host.addresses.within(spots))
+            for (const place of places)
+              if (place.at === host.at) seat(place, place.addresses.ranges[0]!.first);
+      }
     }
     if (promise.says === 'leaves-as') for (const exit of exitsOf(reach, promise)) addFar(exit);
     const witness = judgeOnSets(reach, statement)?.witness;

@@ -102,7 +102,7 @@ export const anyText: fc.Arbitrary<string> = fc
   )
   .map(([bom, eol, lines]) => (bom ? '\ufeff' : '') + lines.join('\n').replace(/\n/g, eol) + eol);
 
-export { EVERYTHING, anySite } from './sites';
+export { EVERYTHING, anySite, anyTwins } from './sites';
 export type { SiteShape } from './sites';
 export { ASKED_SERVICES, compareAtBox, comparePromises } from './truth';
 export type { Disagreement } from './truth';

@@ -292,3 +292,10 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           },
         );
     });
+
+/** Sites in which two tables hold the same addresses. */
+export const anyTwins = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
+  anySite(shape).filter((text) => {
+    const nets = [...text.matchAll(/^interface \S+-net: .*? address ([0-9./]+)/gm)].map((m) => m[1]);
+    return new Set(nets).size < nets.length;
+  });

@@ -437,11 +437,19 @@ export function writeLinux(
   const chain = (name: string, hook: string, lines: readonly string[]): string =>
     `  chain ${name} {\n${hook ? `    ${hook}\n` : ''}${lines.map((l) => `    ${l}\n`).join('')}  }\n`;
   const arrived = live.map((i) => `iifname "${w.dev(i)}" ct state new ct mark set ${w.index(i)}`);
+  const apart = [...new Set(live.map((i) => i.table))].flatMap((table) => {
+    const here = live.filter((i) => i.table === table);
+    return table === 'main' ? [] : [`iifname ${w.devs(here)} ct original zone set ${w.tableMark(table)}`];
+  });
   const chief = live.filter((i) => i.table === 'main');
   // Which way a flow would go is asked of the main table: flows of another are not sent elsewhere.
   const outward = uplinks.map((i) => `iifname ${w.devs(chief)} fib daddr oifname "${w.dev(i)}" jump sending`);
   const nft = [
     'table ip gate {\n',
+    // Two tables may hold the same addresses: what arrives at each is remembered apart.
+    ...(apart.length
+      ? [chain('apart', 'type filter hook prerouting priority -300; policy accept;', apart)]
+      : []),
     chain('sources', 'type filter hook prerouting priority -150; policy accept;', [
       ...w.sources(),
       'ct state invalid drop',
