@@ -151,8 +151,9 @@ export const promiseText = (result: Pick<PromiseResult, 'code' | 'values'>): str
 
 const STEP_TEXTS: Readonly<Record<Step['code'], string>> = {
   ...(END_TEXTS as Record<Step['code'], string>),
-  sent: '{source} → {destination}, {service}',
-  received: 'arrives as {source} → {destination}',
+  sent: '{source} → {destination}, {service}, TTL {ttl}',
+  received: 'arrives as {source} → {destination}, TTL {ttl}',
+  switched: 'in at {through}, out at {zones}{tag? with tag {tag}}',
   'port-off': 'the port is off',
   arrived: 'arrives by {through}',
   'known-forward': 'belongs to a flow that is known{through?; on by {through}}',
@@ -164,7 +165,7 @@ const STEP_TEXTS: Readonly<Record<Step['code'], string>> = {
   'passed-within': '{zones}: within one zone',
   'left-as': 'leaves as {shown}',
   'left-unchanged': 'leaves unchanged',
-  departed: 'departs by {through} to {hop}',
+  departed: 'departs by {through} to {hop}, TTL {ttl}',
   'provider-translates': 'translates to {shown}',
   'provider-forwards': 'carries it on',
 };
@@ -182,6 +183,8 @@ export function stepText(step: Step): string {
     question: step.hop === undefined || isIpv4(step.hop) ? 'ARP' : 'neighbour discovery',
     shown: step.shown === undefined ? '' : formatIp(step.shown),
     zones: step.detail ?? '',
+    tag: step.tag === undefined ? '' : String(step.tag),
+    ttl: String(step.packet.ttl),
     statement: step.statement?.subject ?? '',
     line: step.statement ? String(step.statement.line) : '',
   });
@@ -239,11 +242,12 @@ export const STAGE_NAMES: Readonly<Record<string, string>> = {
   egress: 'seen',
 };
 
+/** Stages at which nothing is decided. */
+const CARRIED: ReadonlySet<Step['stage']> = new Set<Step['stage']>(['sent', 'switch', 'received']);
+
 /** What is said of a frame of a followed flow: what the box last did with it, and in the end what became of all. */
 export function frameComment(trace: Trace, time: number): string {
-  const told = trace.steps
-    .filter((s) => s.time <= time && s.stage !== 'sent' && s.stage !== 'received')
-    .pop();
+  const told = trace.steps.filter((s) => s.time <= time && !CARRIED.has(s.stage)).pop();
   const line = told?.statement ? ` [line ${told.statement.line}]` : '';
   return told ? `${told.node}: ${stepText(told)}${line}` : traceText(trace);
 }

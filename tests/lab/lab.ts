@@ -1,9 +1,10 @@
-/** A site built of network namespaces, with a Linux kernel told to be its box, asked the same as the reach. */
+/** A site built of network namespaces, with a Linux kernel told to be its box, asked the same as bench and reach. */
 import { execFileSync, spawnSync } from 'node:child_process';
 import fc from 'fast-check';
 
 import {
   IpSet,
+  PROTO,
   formatFlowService,
   formatIp,
   formatPrefix,
@@ -12,7 +13,9 @@ import {
   specialPrefixes,
 } from '#core/addr';
 import type { FlowService, Ip } from '#core/addr';
+import { readPacket } from '#core/bench';
 import { writeLinux } from '#core/formats/linux';
+import { bootBench } from '#core/proof';
 import { Reach, has } from '#core/reach';
 import type { Passing, Place } from '#core/reach';
 import { addressesOf, circuitsOf, interfaceAt, stationsOf } from '#core/site';
@@ -20,22 +23,26 @@ import type { Site } from '#core/site';
 import { ASKED_SERVICES, EVERYTHING, anySite, anyTwins } from '#core/testkit';
 import type { Disagreement } from '#core/testkit';
 
+const TRY = `jg${process.pid}-try`;
+
 /** Why a kernel cannot be asked here, or undefined where it can. */
 export function whyNot(): string | undefined {
   if (process.getuid?.() !== 0) return 'not root';
   for (const tool of ['ip', 'tc', 'nft', 'python3', 'sysctl'])
     if (spawnSync('sh', ['-c', `command -v ${tool}`]).status !== 0) return `${tool} is missing`;
-  const made = spawnSync('ip', ['netns', 'add', 'jg-try']);
+  const made = spawnSync('ip', ['netns', 'add', TRY]);
   if (made.status !== 0) return 'no network namespaces may be made';
-  const nft = spawnSync('ip', ['netns', 'exec', 'jg-try', 'nft', 'add', 'table', 'ip', 'gate']);
-  spawnSync('ip', ['netns', 'del', 'jg-try']);
+  const nft = spawnSync('ip', ['netns', 'exec', TRY, 'nft', 'add', 'table', 'ip', 'gate']);
+  spawnSync('ip', ['netns', 'del', TRY]);
   return nft.status === 0 ? undefined : 'nftables may not be written';
 }
 
 const SPECIAL = `{ ${specialPrefixes(4).map(formatPrefix).join(', ')} }`;
-const BOX = 'jg-box';
-const SWITCH = 'jg-sw';
-const FAR = 'jg-far';
+/** Every process has names of its own, so that two may be at it. */
+const OWN = `jg${process.pid}`;
+const BOX = `${OWN}-box`;
+const SWITCH = `${OWN}-sw`;
+const FAR = `${OWN}-far`;
 
 const run = (command: string, args: readonly string[], input?: string): string =>
   execFileSync(command, args, { input, encoding: 'utf8', stdio: ['pipe', 'pipe', 'pipe'] });
@@ -133,7 +140,7 @@ export class Lab {
         if (station.off || interfaceAt(this.site, station.landing) !== iface) return;
         const own = prospects.stations.get(station.name);
         if (!own) return;
-        const netns = `jg-s${n}-${k}`;
+        const netns = `${OWN}-s${n}-${k}`;
         this.add(netns);
         cable('eth0', netns, `s${n}-${k}`, SWITCH);
         bridges.push(`link set s${n}-${k} master b${n}`, `link set s${n}-${k} up`);
@@ -153,7 +160,7 @@ export class Lab {
       });
       circuitsOf(wiring, iface).forEach((circuit, k) => {
         if (!circuit.prefix || circuit.gateway === undefined || circuit.down) return;
-        const netns = `jg-c${n}-${k}`;
+        const netns = `${OWN}-c${n}-${k}`;
         this.add(netns);
         cable('line', netns, `c${n}-${k}`, SWITCH);
         cable('far', netns, `f${n}-${k}`, FAR);
@@ -257,6 +264,7 @@ export class Lab {
       arrived: [string, string, string, number][];
       answered: boolean;
     }[];
+    const bench = this.askBench(flows);
     const differ = flows.flatMap((f, i): Disagreement[] => {
       const wanted = this.expect(f.from, f.destination, f.service);
       const got = results[i]!;
@@ -270,18 +278,63 @@ export class Lab {
           `${netns} sees ${source} to ${destination}${port ? ` port ${port}` : ''}`,
       );
       const kernel = `${seen.join(' and ') || (wanted.box && got.answered ? 'the box answers' : 'nothing')}`;
-      const same = kernel === wanted.text;
-      const heard = wanted.answered === undefined || wanted.answered === got.answered;
+      const tried = bench[i]!;
+      const same = kernel === wanted.text && tried.text === wanted.text;
+      const heard =
+        wanted.answered === undefined ||
+        (wanted.answered === got.answered && wanted.answered === tried.answered);
       if (same && heard) return [];
+      const said = (text: string, answered: boolean | undefined) => `${text}${answered ? ', answered' : ''}`;
       return [
         {
           flow: `${f.from.name} ${formatIp(f.source)} > ${formatIp(f.destination)} ${formatFlowService(f.service)}`,
-          bench: `kernel: ${kernel}${got.answered ? ', answered' : ''}`,
-          reach: `${wanted.text}${wanted.answered ? ', answered' : ''}`,
+          bench: `${said(tried.text, tried.answered)}; kernel: ${said(kernel, got.answered)}`,
+          reach: said(wanted.text, wanted.answered),
         },
       ];
     });
     return { flows: flows.length, tagged: this.carried(), differ };
+  }
+
+  /** The same flows, packet by packet on the bench: who got them, as whom, and whether an answer came back. */
+  private askBench(
+    flows: readonly { readonly from: LabHost; readonly destination: Ip; readonly service: FlowService }[],
+  ): { readonly text: string; readonly answered: boolean }[] {
+    const { bench } = bootBench(this.site);
+    const tries = flows.map(({ from, destination, service }) => {
+      const mark = bench.newMark();
+      const { endpoints } = (bench.hosts.get(from.name) ?? bench.fars.get(from.name))!;
+      const attempt =
+        service.proto === PROTO.tcp
+          ? endpoints.connect(destination, service.port!, 0, { mark })
+          : service.proto === PROTO.udp
+            ? endpoints.ask(destination, service.port!, new Uint8Array(4), { mark })
+            : endpoints.ping(destination, { mark });
+      bench.wait(() => attempt.done, 10_000);
+      return { mark, attempt, from };
+    });
+    return tries.map(({ mark, attempt, from }) => {
+      // What goes out by one uplink and comes back in by another is a new flow, of which nothing is asked here.
+      const all = bench.stepsOf(mark);
+      const begun = all.filter(
+        (s) => s.node === bench.box.name && s.code === 'arrived' && readPacket(s.packet).starts,
+      );
+      const gone = all.findIndex((s) => s.node === bench.box.name && s.code === 'departed');
+      const again = all.findIndex((s, n) => n > gone && gone >= 0 && begun.includes(s) && s !== begun[0]);
+      const steps = again < 0 ? all : all.slice(0, again);
+      const seen = steps.flatMap(({ code, node, packet }) => {
+        const host = this.hosts.find((h) => h.name === node);
+        const { starts, ends, service } = readPacket(packet);
+        // An answer to a datagram looks like a datagram, but for the port it goes to.
+        const home = node === from.name && ends.destinationPort >= EPHEMERAL;
+        if (code !== 'received' || !host || home || !starts) return [];
+        const port = service.port === undefined ? '' : ` port ${service.port}`;
+        return [`${host.netns} sees ${formatIp(ends.source)} to ${formatIp(ends.destination)}${port}`];
+      });
+      const box = steps.some((s) => s.code === 'box-answers' && s.node === bench.box.name);
+      const text = [...new Set(seen)].join(' and ') || (box ? 'the box answers' : 'nothing');
+      return { text, answered: attempt.result === 'answered' || attempt.result === 'refused' };
+    });
   }
 
   /** Frames that came to the box by its trunks, all of them with a tag where no interface there is without one. */
@@ -348,7 +401,10 @@ export class Lab {
       const box = reach
         .answers(p, reach.follower.own.get(p.at.table) ?? OWN_NONE, 4, 'routed')
         .find((y) => has(y.flows, point));
-      if (box) return { text: 'the box answers', box: true, answered: true };
+      if (!box) continue;
+      // A resolver answers questions only, and no kernel is one.
+      const asks = box.outcome?.answer?.name === 'dns' || box.outcome?.answer?.name === 'time';
+      return { text: 'the box answers', box: true, answered: asks ? undefined : true };
     }
     return { text: 'nothing' };
   }
@@ -363,6 +419,8 @@ export class Lab {
 }
 
 const OWN_NONE = IpSet.empty;
+/** From where hosts of the bench ask (RFC 6335 §6). */
+const EPHEMERAL = 49_152;
 
 /** Asked of everybody; a protocol without ports could not be told from flow to flow. */
 const SERVICES = ASKED_SERVICES.filter((x) => x.port !== undefined || x.echo);

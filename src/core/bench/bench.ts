@@ -86,7 +86,7 @@ export class Bench {
     for (const far of this.wiring.fars) this.addFar(far, cloud, names, trace);
     for (const circuit of this.wiring.circuits) this.addCircuit(circuit, cloud, names, trace);
     for (const station of this.wiring.stations) if (!station.off) this.addStation(station, trace);
-    this.plugIn();
+    this.plugIn(trace);
   }
 
   private addFar(
@@ -137,8 +137,8 @@ export class Bench {
   }
 
   /** Lays the cables: one thing straight into a port; several over a splitter that keeps their tags apart. */
-  private plugIn(): void {
-    const switches = new Map(this.site.switches.map((s) => [s.name, new Switch(s.name)]));
+  private plugIn(trace: Tracer): void {
+    const switches = new Map(this.site.switches.map((s) => [s.name, new Switch(s.name, trace)]));
     const attached: Attachment[] = [];
     const jackNic = (plug: { switch: string; jack: number }): Nic | undefined => {
       const statement = this.site.switches.find((s) => s.name === plug.switch);

@@ -1,8 +1,9 @@
 /** A switch: learns where MAC addresses are, keeps VLANs apart, speaks 802.1Q on its trunk. IEEE 802.1Q §8.8. */
 import type { Mac } from '#core/addr';
-import { BROADCAST, decodeEthernet, encodeEthernet } from '#core/wire';
+import { BROADCAST, decodeEthernet, decodeIp, encodeEthernet } from '#core/wire';
 import { Nic } from './link';
 import type { Frame, Machine } from './link';
+import type { Tracer } from './trace';
 
 interface SwitchPort {
   readonly nic: Nic;
@@ -16,7 +17,10 @@ export class Switch implements Machine {
   private readonly ports: SwitchPort[] = [];
   private readonly learned = new Map<string, SwitchPort>();
 
-  constructor(readonly name: string) {}
+  constructor(
+    readonly name: string,
+    private readonly trace?: Tracer,
+  ) {}
 
   /** Adds a port; `tagged` makes it a trunk. VLAN 0 stands for "untagged" on a switch without VLANs. */
   addPort(name: string, native: number, tagged?: ReadonlySet<number>): Nic {
@@ -41,6 +45,19 @@ export class Switch implements Machine {
     const vlan = id ?? port.native;
     this.learned.set(`${vlan}|${rest.source}`, port);
     const known = rest.destination === BROADCAST ? undefined : this.find(vlan, rest.destination);
+    if (frame.mark !== undefined && this.trace && known && known !== port) {
+      const packet = decodeIp(rest.type, rest.payload);
+      if (packet)
+        this.trace(frame.mark, {
+          node: this.name,
+          stage: 'switch',
+          code: 'switched',
+          packet,
+          interface: port.nic.name,
+          detail: known.nic.name,
+          tag: vlan === known.native ? undefined : vlan,
+        });
+    }
     // The frame goes out in two forms at most, each made once and only where somebody needs it.
     const pcp = tag?.pcp ?? 0;
     let tagged = id === undefined ? undefined : frame;

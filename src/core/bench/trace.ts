@@ -7,6 +7,7 @@ import type { Milliseconds } from './scheduler';
 /** Where on its way a packet is told about. */
 export type Stage =
   | 'sent'
+  | 'switch'
   | 'arrival'
   | 'known-flow'
   | 'source-check'
@@ -26,6 +27,7 @@ export type StepCode =
   | 'received'
   | 'host-no-gateway'
   | 'no-neighbour'
+  | 'switched'
   | 'no-interface'
   | 'port-off'
   | 'arrived'
@@ -76,6 +78,8 @@ export interface Step {
   readonly shown?: Ip;
   readonly statement?: Statement;
   readonly detail?: string;
+  /** The 802.1Q tag that it goes on with, where a switch says so. */
+  readonly tag?: number;
 }
 
 /** Notes a step of a packet with a mark; does nothing without one. */

@@ -10,6 +10,7 @@ import {
   sampleFlow,
 } from '#core/addr';
 import type { FlowService, Ip, Services } from '#core/addr';
+import { readPacket } from '#core/bench';
 import type { Attempt, Bench, Step } from '#core/bench';
 import type { ExpectStatement, Who } from '#core/notation';
 import { FAMILIES, Reach, judgeOnSets } from '#core/reach';
@@ -226,6 +227,21 @@ function stoppedAt(bench: Bench, witness: Witness): Step | undefined {
 const opened = (bench: Bench, t: Sent, door: DoorRule): boolean =>
   bench.stepsOf(t.mark).some((s: Step) => s.code === 'door-opens' && s.statement === door.statement);
 
+/**
+ * Whether a packet left by one uplink and came back in by another: what the internet does with it on the way is
+ * nothing that the box could promise.
+ */
+function wentAround(bench: Bench, t: Sent): boolean {
+  const own = bench.stepsOf(t.mark).filter((s) => s.node === bench.box.name);
+  const gone = own.findIndex((s) => s.code === 'departed');
+  if (gone < 0) return false;
+  return own.slice(gone).some((s, i, rest) => {
+    const next = rest[i + 1]?.code;
+    const known = next === 'known-back' || next === 'known-forward';
+    return s.code === 'arrived' && !known && readPacket(s.packet).starts;
+  });
+}
+
 /** Whether the box has an address. */
 const holdsItself = (bench: Bench, address: Ip): boolean =>
   [...bench.box.states().values()].some((s) => s.addresses.some((a) => a.address === address));
@@ -343,6 +359,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
         for (const to of targetsFor(from, targets)) {
           count++;
           const good = (t: Try) => {
+            if (wentAround(bench, t)) return false;
             const by = doors.find((d) => opened(bench, t, d));
             if (by ? !received(bench, t, behind(by)) : door) return false;
             // A door amid a network may lead to somebody else, who answers.
@@ -435,12 +452,14 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
       const spots = doorsAt(bench, promise.to);
       const single = isAddress(promise.to);
       const got = (t: Sent) =>
-        door
-          ? led(t, door)
-          : arrived(bench, t) ||
-            spots.some((d) => led(t, d)) ||
-            // One address may be the box's own.
-            (single && answeredByBox(bench, t) !== undefined);
+        wentAround(bench, t)
+          ? false
+          : door
+            ? led(t, door)
+            : arrived(bench, t) ||
+              spots.some((d) => led(t, d)) ||
+              // One address may be the box's own.
+              (single && answeredByBox(bench, t) !== undefined);
       // The service said is the one inside: another door at the same address may make another of it.
       const fitting = through.filter((x) => !promise.services || opened(bench, x.t, x.by));
       const leak = [...tries, ...fitting.map((x) => x.t)].find(got);

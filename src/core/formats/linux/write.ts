@@ -437,13 +437,22 @@ export function writeLinux(
   const chain = (name: string, hook: string, lines: readonly string[]): string =>
     `  chain ${name} {\n${hook ? `    ${hook}\n` : ''}${lines.map((l) => `    ${l}\n`).join('')}  }\n`;
   const arrived = live.map((i) => `iifname "${w.dev(i)}" ct state new ct mark set ${w.index(i)}`);
-  const apart = [...new Set(live.map((i) => i.table))].flatMap((table) => {
+  const tables = [...new Set(live.map((i) => i.table))];
+  const apart = tables.flatMap((table) => {
     const here = live.filter((i) => i.table === table);
     return table === 'main' ? [] : [`iifname ${w.devs(here)} ct original zone set ${w.tableMark(table)}`];
   });
-  const chief = live.filter((i) => i.table === 'main');
-  // Which way a flow would go is asked of the main table: flows of another are not sent elsewhere.
-  const outward = uplinks.map((i) => `iifname ${w.devs(chief)} fib daddr oifname "${w.dev(i)}" jump sending`);
+  // Which way a flow would go is asked of the table it arrives at: statements of sending speak of what would leave by
+  // an uplink, or by nothing.
+  const outward = tables.flatMap((table) => {
+    const here = live.filter((i) => i.table === table);
+    const at = `iifname ${w.devs(here)} `;
+    return [
+      `${at}meta mark set ${table === 'main' ? 0 : w.tableMark(table)}`,
+      ...uplinks.map((i) => `${at}fib daddr . mark oifname "${w.dev(i)}" jump sending`),
+      `${at}fib daddr type != local fib daddr . mark oif missing jump sending`,
+    ];
+  });
   const nft = [
     'table ip gate {\n',
     // Two tables may hold the same addresses: what arrives at each is remembered apart.

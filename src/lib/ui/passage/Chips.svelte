@@ -18,6 +18,9 @@
     onchoose: () => void;
   } = $props();
   const session = useSession();
+  /** Doors that are drawn one by one; more are a number until somebody asks. */
+  const MOST_DOORS = 3;
+  let spread = $state(false);
 </script>
 
 {#if ribbon}
@@ -39,7 +42,16 @@
     >nothing {doors.length ? 'else ' : ''}passes · +</button
   >
 {/if}
-{#each doors as door (door.name)}
+{#if doors.length > MOST_DOORS && !spread}
+  <button
+    class="chip door"
+    data-testid={`doors-${from}-${to}`}
+    title={doors.map((d) => d.name).join(' ')}
+    aria-expanded="false"
+    onclick={() => (spread = true)}>{doors.length} doors</button
+  >
+{/if}
+{#each doors.length > MOST_DOORS && !spread ? [] : doors as door (door.name)}
   <button
     class="chip door"
     data-testid={`door-${door.name}`}

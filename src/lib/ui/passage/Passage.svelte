@@ -38,6 +38,13 @@
   const accept = (text: string) =>
     session.apply(addStatement(session.site, text.startsWith('leave') ? 'leave' : 'passage', text), text);
 
+  /** How many flows of the last proof each statement decided. */
+  const hits = $derived.by(() => {
+    const out: Record<string, number> = {};
+    for (const { subject } of session.derived?.draft.log ?? [])
+      if (subject !== undefined) out[subject] = (out[subject] ?? 0) + 1;
+    return out;
+  });
   const statementOf = (t: TakingView): Statement | undefined =>
     session.site.statements.find((s) => s.subject === t.subject && s.file === t.file);
   /** A move that is thought of, with what it would change. */
@@ -223,6 +230,7 @@
                   {#if t.takes}{t.takes}{#if t.after.length}, what {t.after.length === 1 ? 'line' : 'lines'}
                       {t.after.join(', ')} left{/if}
                   {:else}<b class="text-warning">nothing: line {t.after.join(', ')} took all of it</b>{/if}
+                  · {hits[t.subject] ?? 'none'} of the bench’s flows
                 </span>
               </span>
               <span class="flex gap-1">

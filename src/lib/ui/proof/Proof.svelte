@@ -110,7 +110,7 @@
               <span class={before?.node === s.node ? 'invisible' : 'font-semibold'}>{s.node}</span>
               <span>
                 {s.text}
-                {#if before && (before.source !== s.source || before.destination !== s.destination)}
+                {#if before && s.stage !== 'sent' && (before.source !== s.source || before.destination !== s.destination)}
                   <span class="mono quiet"
                     >{before.source !== s.source ? `${before.source} → ${s.source}` : ''}
                     {before.destination !== s.destination

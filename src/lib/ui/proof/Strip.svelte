@@ -30,7 +30,7 @@
 <footer class="strip panel" aria-label="proof strip" data-testid="strip">
   {#if !draft}<p class="quiet">The bench is booting …</p>
   {:else}
-    <div class={many ? 'grid grid-cols-2 gap-x-6' : ''}>
+    <div class={many ? 'many grid grid-cols-2 gap-x-6' : ''}>
       {#each draft.uplinks as u (u.interface + u.family)}
         {@const was = running?.uplinks.find((r) => r.interface === u.interface && r.family === u.family)}
         {@const differs = was && !sameLadder(u.stages, was.stages)}
@@ -151,6 +151,9 @@
     gap: 10px;
     align-items: center;
     padding: 3px 0;
+  }
+  .many .row {
+    grid-template-columns: 64px 190px 120px minmax(0, 1fr);
   }
   .rungs {
     display: flex;
