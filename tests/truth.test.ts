@@ -5,6 +5,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { formatIp } from '#core/addr';
+import { contextOf, findAll, findOnly } from '#core/findings';
 import { prove } from '#core/proof';
 import { Reach, ReachMemory, ReachTable, judgeOnSets } from '#core/reach';
 import { EVERYTHING, anySite, compareAtBox, comparePromises, siteFrom } from '#core/testkit';
@@ -237,6 +238,13 @@ passage lab > any: allow
             const now = lines.join('\n');
             const fresh = told(new ReachTable(Reach.of(siteFrom(now))));
             expect(told(new ReachTable(Reach.of(siteFrom(now)), memory)), now).to.deep.equal(fresh);
+            // What is found with a memory of other sites is what is found without.
+            const found = findAll(contextOf(siteFrom(now), {}, undefined, memory));
+            expect(found, now).to.deep.equal(findAll(contextOf(siteFrom(now))));
+            for (const { code } of found.slice(0, 3))
+              expect(findOnly(contextOf(siteFrom(now)), code)).to.deep.include.members(
+                found.filter((f) => f.code === code),
+              );
           }
         },
       ),

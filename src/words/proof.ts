@@ -3,6 +3,7 @@ import { formatFlowService, formatIp, isIpv4 } from '#core/addr';
 import type { Step } from '#core/bench';
 import type { PromiseResult, StageResult, Trace, TraceFault } from '#core/proof';
 import { fill, spanText } from './fill';
+import { whyText } from './reach';
 
 /** Stage codes in sentences. */
 export const STAGE_TEXTS: Readonly<Record<string, string>> = {
@@ -126,6 +127,8 @@ export const PROMISE_TEXTS: Readonly<Record<string, string>> = {
   'promise-no-target': 'nobody stands for {to}',
   'promise-no-address': '{station} has no address',
   'promise-no-pair': 'there is no pair to ask',
+  'promise-reckoned':
+    'holds by the reach; the bench, which asks packet by packet, had no time left for it: `prove` on the command line asks',
   'promise-reached': 'asked of {count} pairs, all reached',
   'promise-not-reached': '{from} does not reach {to} ({address}) with {service}: {reason}',
   'promise-sealed': 'asked {count} times, nothing arrived',
@@ -140,14 +143,16 @@ export const PROMISE_TEXTS: Readonly<Record<string, string>> = {
 
 /** Why a promise holds or fails. */
 export const promiseText = (result: Pick<PromiseResult, 'code' | 'values'>): string =>
-  fill(PROMISE_TEXTS[result.code] ?? result.code, {
-    ...result.values,
-    reason: result.values.why
-      ? reasonOf(result.values)
-      : result.values.result === 'refused'
-        ? 'refused by the target'
-        : 'no answer',
-  });
+  result.code === 'promise-reckoned-not'
+    ? whyText(result.values)
+    : fill(PROMISE_TEXTS[result.code] ?? result.code, {
+        ...result.values,
+        reason: result.values.why
+          ? reasonOf(result.values)
+          : result.values.result === 'refused'
+            ? 'refused by the target'
+            : 'no answer',
+      });
 
 const STEP_TEXTS: Readonly<Record<Step['code'], string>> = {
   ...(END_TEXTS as Record<Step['code'], string>),

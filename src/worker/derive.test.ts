@@ -1,5 +1,6 @@
 import { expect } from 'chai';
 import { GOOD, good } from '#core/testkit';
+import { promiseText } from '#words';
 import { ask, derive, plan, remember } from './derive';
 import type { PlanView } from './protocol';
 import { deskGroups, desksSentence, ladderSentence, sameLadder } from '../lib/ui/proof/ladders';
@@ -23,13 +24,29 @@ describe('the worker', () => {
       () => (now += 5),
     );
     expect(structuredClone(derived)).to.deep.equal(derived);
-    expect([derived.generation, derived.took]).to.deep.equal([3, 5]);
+    expect([derived.generation, derived.took]).to.deep.equal([3, 20]);
     expect(derived.draft.promises.map((p) => [p.text, p.result])).to.deep.equal([
       ['expect office reaches internet', 'fail'],
     ]);
     expect(ladderSentence(derived.draft.uplinks[0]!.stages)).to.contain('198.51.100.20 does not answer ARP');
     expect(ladderSentence(derived.running!.uplinks[0]!.stages)).to.equal('seen outside as 198.51.100.18');
     expect(sameLadder(derived.draft.uplinks[0]!.stages, derived.running!.uplinks[0]!.stages)).to.equal(false);
+  });
+
+  it('has promises judged by the reach once the bench took its time, and says so', () => {
+    let now = 0;
+    const text = `${GOOD}expect office reaches internet\nexpect office never reaches internet\nexpect office reaches\n`;
+    const { promises } = derive(request(text), () => (now += 1500)).draft;
+    expect(promises.map((p) => [p.result, p.code])).to.deep.equal([
+      ['pass', 'promise-reached'],
+      ['fail', 'promise-reckoned-not'],
+      ['fail', 'promise-unread'],
+    ]);
+    expect(promiseText(promises[1]!)).to.equal(
+      '10.61.20.2 reaches 192.0.2.53 with ping by passage/office>world#1, line 6',
+    );
+    const all = derive(request(text), () => (now += 3000)).draft.promises;
+    expect(promiseText(all[0]!)).to.match(/^holds by the reach; the bench/);
   });
 
   it('remembers the proof of what runs until that changes', () => {

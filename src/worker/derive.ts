@@ -31,9 +31,13 @@ const viewOf = ({ others, ...finding }: Finding): FindingView => ({
   others: others.map((s) => ({ subject: s.subject, file: s.file, line: s.line })),
 });
 
-function proofOf(site: Site, drill?: DeriveRequest['drill']): ProofView {
+/** How long the bench may be asked about promises while somebody waits, milliseconds. */
+const PROMISING = 2000;
+
+function proofOf(site: Site, clock: () => number, drill?: DeriveRequest['drill']): ProofView {
   const { bench } = bootBench(site, drill);
-  const proof = proveOn(bench);
+  const until = clock() + PROMISING;
+  const proof = proveOn(bench, () => clock() > until);
   const zoneOf = (name: string) => interfaceNamed(site, name)?.zone?.name ?? name;
   return {
     ...proof,
@@ -107,14 +111,14 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   const start = clock();
   if (last.found?.generation !== request.generation) find(request, last);
   const { site, findings } = last.found!;
-  const draft = proofOf(site, request.drill);
+  const draft = proofOf(site, clock, request.drill);
   const memory = memoryOf(last);
   if (request.running) {
     const key = JSON.stringify([request.running, request.drill]);
     if (key !== last.key) {
       const ran = siteOf(request.running, last.readings);
       last.reach = new ReachTable(Reach.of(ran), memory);
-      last.proof = proofOf(ran, request.drill);
+      last.proof = proofOf(ran, clock, request.drill);
       last.key = key;
     }
   }

@@ -155,6 +155,7 @@ describe('addresses', () => {
         }
         expect(x.minus(y).union(x.intersect(y))).to.deep.equal(x);
         expect(x.within(y)).to.equal([...nx].every((n) => ny.has(n)));
+        expect(x.meets(y)).to.equal([...nx].some((n) => ny.has(n)));
       }),
     );
     expect(IpSet.all(4).minus(IpSet.all(4)).isEmpty).to.equal(true);

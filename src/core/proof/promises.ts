@@ -13,7 +13,7 @@ import type { FlowService, Ip, Services } from '#core/addr';
 import { readPacket } from '#core/bench';
 import type { Attempt, Bench, Step } from '#core/bench';
 import type { ExpectStatement, Who } from '#core/notation';
-import { FAMILIES, Reach, judgeOnSets } from '#core/reach';
+import { FAMILIES, Reach, becauseOf, judgeOnSets } from '#core/reach';
 import type { Place, Point } from '#core/reach';
 import { addressesFor, kindOf, lookUp, outsideOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
@@ -297,6 +297,15 @@ function usualServices(bench: Bench, to?: Who): FlowService[] {
   return [...seen.values()].slice(0, MOST_SERVICES);
 }
 
+/** A promise judged by the reach alone, where there is no time to put it to the bench. */
+export function reckon(reach: Reach, statement: ExpectStatement): PromiseResult {
+  const sets = judgeOnSets(reach, statement);
+  if (!sets) return { statement, result: 'fail', code: 'promise-unread', values: {} };
+  return sets.holds
+    ? { statement, result: 'pass', code: 'promise-reckoned', values: {} }
+    : { statement, result: 'fail', code: 'promise-reckoned-not', values: becauseOf(sets) };
+}
+
 /** Puts one promise to a bench that has booted. */
 export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of(bench.site)): PromiseResult {
   const { promise } = statement;
@@ -415,20 +424,21 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
       finishAll(bench, tries);
       // Doors into it count as ways in.
       const through = bench.box.rules().doors.flatMap((d) => {
-        const behind = targets.find((t) => t.addresses.includes(d.inside));
-        if (!behind) return [];
+        // In two tables there may be two with that address.
+        const behind = targets.filter((t) => t.addresses.includes(d.inside));
+        if (!behind.length) return [];
         const own = d.services.filter((s) => s.kind !== 'any');
         const open =
           promise.services || !own.length ? services.flatMap((s) => outsideOf(d, s) ?? []) : examples(own);
         return open.flatMap((service) =>
-          sources.flatMap((from) =>
-            targetsFor(from, [{ name: behind.name, addresses: [d.outside] }]).flatMap(
-              (to): { t: Try; by: DoorRule }[] => {
-                const t = begin(bench, from, to, service);
-                return t ? [{ t, by: d }] : [];
-              },
-            ),
-          ),
+          sources.flatMap((from) => {
+            const other = behind.find((b) => b.name !== from.name);
+            const at = other ? [{ name: other.name, addresses: [d.outside] }] : [];
+            return targetsFor(from, at).flatMap((to): { t: Try; by: DoorRule }[] => {
+              const t = begin(bench, from, to, service);
+              return t ? [{ t, by: d }] : [];
+            });
+          }),
         );
       });
       finishAll(

@@ -303,6 +303,34 @@ describe('a trace', () => {
     }
   });
 
+  it('goes through every switch there and back, with the tag, and counts down the time to live', () => {
+    const text = good(
+      ['interface desk: on p2,', 'interface desk: on p2 tag 20,'],
+      [
+        'station pc: at p2,',
+        'switch core: at p2, carries 20, jack 1 tag 20\nswitch far-end: at core/1, jack 4 tag 1\nstation pc: at far-end/4,',
+      ],
+    );
+    const { steps } = trace(text, 'pc', 'www.example');
+    const told = steps.filter((s) => s.stage === 'switch').map((s) => `${s.node}: ${stepText(s)}`);
+    expect(told).to.deep.equal([
+      'far-end: in at far-end/4, out at far-end uplink',
+      'core: in at core/1, out at core uplink with tag 20',
+      'core: in at core uplink, out at core/1',
+      'far-end: in at far-end uplink, out at far-end/4',
+    ]);
+    const lives = steps.filter((s) => ['sent', 'departed', 'received'].includes(s.code));
+    expect(lives.map((s) => [s.node, s.packet.ttl])).to.deep.equal([
+      ['pc', 64],
+      ['first', 63],
+      ['www.example', 62],
+      ['www.example', 64],
+      ['first', 62],
+      ['pc', 62],
+    ]);
+    expect(stepText(lives[1]!)).to.match(/TTL 63$/);
+  });
+
   it('shows another address where one is chosen, by file order', () => {
     const t = trace(
       good(['leave any', 'leave office > line: as 198.51.100.20\nleave any']),

@@ -10,7 +10,7 @@ import type { DeskLadder } from './desks';
 import { familiesOf, uplinkLadder } from './ladder';
 import type { UplinkLadder } from './ladder';
 import { extrasFor } from './probes';
-import { judge } from './promises';
+import { judge, reckon } from './promises';
 import type { PromiseResult } from './promises';
 
 export interface LeaseSeen {
@@ -63,15 +63,20 @@ export function bootBench(
   return { bench, wrong };
 }
 
-/** Asks a booted bench everything: each uplink, each desk, each promise. */
-export function proveOn(bench: Bench): Proof {
+/**
+ * Asks a booted bench everything: each uplink, each desk, each promise. Once it is `enough`, the promises that are
+ * left are judged by the reach.
+ */
+export function proveOn(bench: Bench, enough: () => boolean = () => false): Proof {
   const { site, box } = bench;
   const uplinks = site.interfaces
     .filter((i) => i.uplink)
     .flatMap((i) => familiesOf(i).map((family) => uplinkLadder(bench, i, family)));
   const desks = desksOf(bench).map(({ station, iface }) => deskLadder(bench, station, iface));
   const reach = Reach.of(site);
-  const promises = site.expects.map((statement) => judge(bench, statement, reach));
+  const promises = site.expects.map((statement) =>
+    enough() ? reckon(reach, statement) : judge(bench, statement, reach),
+  );
   const leases = [...bench.hosts.values()].flatMap((h) =>
     h.dhcp?.lease
       ? [

@@ -55,16 +55,21 @@
       session.notice = `Promised: ${text}`;
   }
   const frozen = $derived(isFrozen(session.site));
+  /** More promises than this are neither read by anybody nor asked while somebody types. */
+  const MOST_FROZEN = 500;
   function freeze() {
-    const promises = (reach?.sources ?? []).flatMap((from, i) =>
-      (reach?.destinations ?? []).flatMap((to, j) => {
+    const promises = rows.flatMap(({ end: from, i }) =>
+      columns.flatMap(({ end: to, i: j }) => {
         if (isHost(from) || isHost(to) || (from.kind === 'internet' && to.kind === 'internet')) return [];
         if (zoneIsUpstream(from) && (zoneIsUpstream(to) || to.kind === 'internet')) return [];
         if (from.kind === 'internet' && zoneIsUpstream(to)) return [];
         return promiseOf(from, to, cellAt(i, j)) ?? [];
       }),
     );
-    session.apply(freezeReach(session.site, promises), `freeze the reach as ${promises.length} promises`);
+    if (promises.length > MOST_FROZEN)
+      session.notice = `That would be ${promises.length} promises, and ${MOST_FROZEN} are the most that are kept up while you type. Find a zone or a door first: what is shown is what is frozen.`;
+    else
+      session.apply(freezeReach(session.site, promises), `freeze the reach as ${promises.length} promises`);
   }
   const zoneIsUpstream = (e: ReachEndView): boolean =>
     e.kind === 'zone' && !!session.site.zones.find((z) => z.name === e.name)?.upstream;
@@ -121,7 +126,7 @@
           class="btn btn-xs"
           data-testid="freeze"
           onclick={freeze}
-          title="write what is so now as promises, before a risky change">Freeze it as promises</button
+          title="write what is shown here as promises, before a risky change">Freeze it as promises</button
         >
       {/if}
     </span>
