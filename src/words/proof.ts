@@ -165,6 +165,8 @@ const STEP_TEXTS: Readonly<Record<Step['code'], string>> = {
   'known-back': 'answers a flow that is known, so it is let through{through? to {through}}',
   'box-answers': '{through} answers {zones}',
   'door-opens': 'the door leads to {shown}',
+  'door-closed':
+    '{statement} is asked for, but not open to {zones?{zones}: no passage lets it reach {shown} with the service inside}{zones!{source}, whom its from does not name}',
   routed: 'goes by {through}, next hop {hop}',
   passed: '{zones}: lets it pass',
   'passed-within': '{zones}: within one zone',
@@ -202,7 +204,10 @@ const protocolText = (protocol: number): string =>
 export function traceText(trace: Trace): string {
   const service = formatFlowService(trace.service);
   const seen = trace.seenAs === undefined ? '' : `, seen as ${formatIp(trace.seenAs)}`;
-  const end = [...trace.steps].reverse().find((s) => END_TEXTS[s.code]);
+  // A door that is not open to whoever asks is the reason, whatever became of the packet without it.
+  const end =
+    trace.steps.find((s) => s.code === 'door-closed') ??
+    [...trace.steps].reverse().find((s) => END_TEXTS[s.code]);
   const head = `${trace.from} to ${trace.to}, ${service}`;
   switch (trace.verdict) {
     case 'answered':

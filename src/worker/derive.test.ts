@@ -43,7 +43,7 @@ describe('the worker', () => {
       ['fail', 'promise-unread'],
     ]);
     expect(promiseText(promises[1]!)).to.equal(
-      '10.61.20.2 reaches 192.0.2.53 with ping by passage/office>world#1, line 6',
+      '10.61.20.50 reaches 192.0.2.80 with ping by passage/office>world#1, line 6',
     );
     const all = derive(request(text), () => (now += 3000)).draft.promises;
     expect(promiseText(all[0]!)).to.match(/^holds by the reach; the bench/);

@@ -9,6 +9,7 @@ import {
   checkSource,
   decideAnswer,
   decideDoor,
+  isAskedFor,
   decideLeave,
   decidePassage,
   decideSend,
@@ -142,7 +143,7 @@ export class Forwarding {
       return;
     }
     const mine = own.has(packet.destination) || packet.destination === arrival.segment.linkLocal;
-    const door = near ? undefined : this.doorFor(arrival, read);
+    const door = near ? undefined : this.doorFor(arrival, read, mark);
     if (door) this.routeNew(arrival, read, mark, door);
     else if (mine) this.forBox(arrival, read, mark);
     else if (!near) this.routeNew(arrival, read, mark);
@@ -229,16 +230,21 @@ export class Forwarding {
       this.side.deliver(readPacket(withEnds(read, translated({ flow: added, direction: 'forward' }))), mark);
   }
 
-  /** Step 6. */
-  private doorFor(arrival: BoxInterface, read: ReadPacket): ThroughDoor | undefined {
+  /** Step 6. A door that is there but closed to whoever asks is told, since it is the likeliest surprise. */
+  private doorFor(arrival: BoxInterface, read: ReadPacket, mark?: number): ThroughDoor | undefined {
     const { routes, rules } = this.side.now();
     if (!rules.doors.length) return undefined;
     const { source, destination } = read.packet;
-    return decideDoor(this.side.site, rules, routes, arrival.def, {
-      source,
-      destination,
-      service: read.service,
-    });
+    const flow = { source, destination, service: read.service };
+    const open = decideDoor(this.side.site, rules, routes, arrival.def, flow);
+    const closed = open ? undefined : rules.doors.find((rule) => isAskedFor(rule, flow));
+    if (closed)
+      this.step(mark, 'door', 'door-closed', read.packet, {
+        statement: closed.statement,
+        shown: closed.inside,
+        detail: closed.sources ? '' : (arrival.def.zone?.name ?? ''),
+      });
+    return open;
   }
 
   /** Step 8: `send` first for what would go out by an uplink, then the usual lookup. The rule itself: it never goes. */

@@ -40,6 +40,7 @@ export type StepCode =
   | 'box-answers'
   | 'box-silent'
   | 'door-opens'
+  | 'door-closed'
   | 'send-never'
   | 'routed'
   | 'no-route'

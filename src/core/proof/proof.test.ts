@@ -331,6 +331,23 @@ describe('a trace', () => {
     expect(stepText(lives[1]!)).to.match(/TTL 63$/);
   });
 
+  it('tells of a door that is asked for and not open to whoever asks', () => {
+    const door = 'door shop: 198.51.100.19 tcp 443 > 10.61.20.50 tcp 8443';
+    const told = (text: string, from: string) => {
+      const service = [{ kind: 'ports', proto: 6, first: 443, last: 443 }] as const;
+      const t = traceFlow(siteFrom(text), { from, to: '198.51.100.19', service }) as Trace;
+      return t.steps.filter((s) => s.stage === 'door').map(stepText)[0];
+    };
+    const lab = 'zone lab:\ninterface lab: on p3, zone lab, address 10.61.30.1/24\n';
+    expect(told(`${GOOD}${lab}${door}\n`, 'lab')).to.equal(
+      'door/shop is asked for, but not open to lab: no passage lets it reach 10.61.20.50 with the service inside',
+    );
+    expect(told(`${GOOD}${door}, from 203.0.113.9\n`, 'www.example')).to.equal(
+      'door/shop is asked for, but not open to 192.0.2.80, whom its from does not name',
+    );
+    expect(told(`${GOOD}${door}\n`, 'www.example')).to.equal('the door leads to 10.61.20.50');
+  });
+
   it('shows another address where one is chosen, by file order', () => {
     const t = trace(
       good(['leave any', 'leave office > line: as 198.51.100.20\nleave any']),

@@ -94,6 +94,10 @@ export function outsideOf(rule: DoorRule, inside: FlowService): FlowService | un
   return from && to ? { ...inside, port: from.first + (inside.port - to.first) } : undefined;
 }
 
+/** Whether a flow asks for a door, be it open to whoever asks or not. */
+export const isAskedFor = (rule: DoorRule, flow: Flow): boolean =>
+  rule.outside === flow.destination && serviceTakes(rule.services, flow.service);
+
 /**
  * Step 6: the door that takes a new flow, if one does. Without `from` it is open to every upstream zone, and to an
  * inside zone where a passage lets it reach the inside service; `from` names who may instead.
@@ -106,7 +110,7 @@ export function decideDoor(
   flow: Flow,
 ): ThroughDoor | undefined {
   for (const rule of rules.doors) {
-    if (rule.outside !== flow.destination || !serviceTakes(rule.services, flow.service)) continue;
+    if (!isAskedFor(rule, flow)) continue;
     const table = interfaceNamed(site, rule.on)?.table ?? arrival.table;
     const port = insidePort(rule, flow.service);
     const through: ThroughDoor = { rule, address: rule.inside, port, table };

@@ -17,6 +17,7 @@ export {
   checkSource,
   decideAnswer,
   decideDoor,
+  isAskedFor,
   decideLeave,
   decidePassage,
   decideSend,
