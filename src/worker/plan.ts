@@ -1,27 +1,34 @@
 /** The seat and the crossing as the views show them: plain data, sentences already made. */
 import { formatIp, formatPrefix, isIpv4, parseIp, parsePrefix } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
+import { memo } from '#core/base';
 import { SeatWorld, slowCrossings } from '#core/change';
 import type { DeskMove, Plan, Seat } from '#core/change';
 import type { Site } from '#core/site';
 import { contactText, deskText, slowLine, slowRest, stepLine, todoText } from '#words';
 import type { DeskMoveView, DeskState, PlanView, SeatView } from './protocol';
 
+const NOBODY = 'nobody';
+/** What runs seldom changes: who sits there, and by what way they come in, are looked up once. */
+const worlds = new WeakMap<Site, SeatWorld | typeof NOBODY>();
+const waysNow = new WeakMap<Site, Map<string, string>>();
+
 /** Whether the administrator's PC reaches the box, in what it runs and in the draft. */
 export function seatView(running: Site, draft: Site, desk?: DeskState): SeatView | undefined {
-  const world = SeatWorld.of(running);
-  if (!world) return undefined;
+  const world = memo(worlds, running, () => SeatWorld.of(running) ?? NOBODY);
+  if (world === NOBODY) return undefined;
   const at = (desk && readDesk(desk)) ?? world.start;
-  const way = (site: Site) => {
+  const way = (site: Site): string => {
     const [first] = world.contacts(site, at);
-    return first && contactText(first);
+    return first ? contactText(first) : '';
   };
-  const now = way(running);
+  const ways = memo(waysNow, running, () => new Map<string, string>());
+  const now = memo(ways, JSON.stringify(desk ?? ''), () => way(running)) || undefined;
   return {
     name: world.name,
     supposed: world.supposed,
     running: now,
-    draft: running === draft ? now : way(draft),
+    draft: running === draft ? now : way(draft) || undefined,
     at: deskState(at),
     moves: now === undefined ? world.desk(running, at).map(moveView) : [],
   };

@@ -5,6 +5,7 @@ import { existsSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { By, Key, openPage, PATIENCE } from './browser';
 import type { Page } from './browser';
+import { wide } from '../bench/large';
 
 let page: Page;
 before(async function () {
@@ -182,5 +183,28 @@ describe('what may pass', () => {
     await page.click('gap-office-lab');
     expect(await (await page.get('say')).getAttribute('value')).to.equal('passage office > lab: allow ');
     await page.press(Key.ESCAPE);
+  });
+
+  it('freezes what is shown, and says when that would be more than can be kept up', async () => {
+    const file = join(page.downloads, 'wide.gate');
+    writeFileSync(file, wide(400));
+    await page.fresh();
+    await page.driver.findElement(By.css('[data-testid="open-files"]')).sendKeys(resolve(file));
+    await page.sees('slab-up0', /up0/);
+    await page.click('view-passage');
+    await page.click('focus-world');
+    // Eight doors into one zone are a number until somebody asks.
+    await page.click('doors-world-z1');
+    await page.get('door-d13');
+    await page.click('view-proof');
+    await page.sees('cell-z1-z1', /./);
+    await page.click('freeze');
+    await page.sees('notice', /That would be \d{4} promises, and 500 are the most/);
+    await page.fill('reach-filter', 'z12');
+    await page.click('freeze');
+    await page.get('thaw');
+    await page.driver.wait(async () => (await page.all('promise')).length > 100, PATIENCE);
+    await page.click('thaw');
+    await page.get('freeze');
   });
 });

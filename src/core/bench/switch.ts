@@ -1,5 +1,6 @@
 /** A switch: learns where MAC addresses are, keeps VLANs apart, speaks 802.1Q on its trunk. IEEE 802.1Q §8.8. */
 import type { Mac } from '#core/addr';
+import { memo } from '#core/base';
 import { BROADCAST, decodeEthernet, decodeIp, encodeEthernet } from '#core/wire';
 import { Nic } from './link';
 import type { Frame, Machine } from './link';
@@ -15,7 +16,8 @@ interface SwitchPort {
 
 export class Switch implements Machine {
   private readonly ports: SwitchPort[] = [];
-  private readonly learned = new Map<string, SwitchPort>();
+  /** By VLAN, then by address. */
+  private readonly learned = new Map<number, Map<Mac, SwitchPort>>();
 
   constructor(
     readonly name: string,
@@ -30,7 +32,8 @@ export class Switch implements Machine {
   }
 
   carrierChanged(nic: Nic): void {
-    for (const [key, port] of this.learned) if (port.nic === nic) this.learned.delete(key);
+    for (const known of this.learned.values())
+      for (const [mac, port] of known) if (port.nic === nic) known.delete(mac);
   }
 
   receive(nic: Nic, frame: Frame): void {
@@ -43,7 +46,7 @@ export class Switch implements Machine {
     if (id !== undefined && id !== port.native && !port.tagged?.has(id)) return;
     if (id !== undefined && !port.tagged) return;
     const vlan = id ?? port.native;
-    this.learned.set(`${vlan}|${rest.source}`, port);
+    memo(this.learned, vlan, () => new Map<Mac, SwitchPort>()).set(rest.source, port);
     const known = rest.destination === BROADCAST ? undefined : this.find(vlan, rest.destination);
     if (frame.mark !== undefined && this.trace && known && known !== port) {
       const packet = decodeIp(rest.type, rest.payload);
@@ -74,7 +77,7 @@ export class Switch implements Machine {
   }
 
   private find(vlan: number, mac: Mac): SwitchPort | undefined {
-    return this.learned.get(`${vlan}|${mac}`);
+    return this.learned.get(vlan)?.get(mac);
   }
 }
 
