@@ -24,7 +24,7 @@ export class Content {
     4: new Pairs<string, string, number>(),
     6: new Pairs<string, string, number>(),
   };
-  private readonly departures = new Pairs<Interface, Interface, number>();
+  private readonly departures = new Pairs<number, Interface, number>();
   private readonly doors = new Pairs<Interface, Ip, string>();
   private readonly places = new Map<Place, number>();
   private readonly zones = new Map<Zone, number>();
@@ -292,7 +292,8 @@ export class Content {
 
   /** What flows from one interface meet as they leave by another. */
   private departure(from: Interface, to: Interface): number {
-    return this.departures.of(from, to, () => {
+    // Whoever may meet the same statements meets the same ones there.
+    return this.departures.of(this.leaves(from), to, () => {
       const { follower } = this.reach;
       const rules = follower.leavesBetween(from, to).map((r) => this.rule(r));
       return this.memory.id(`${to.zone?.name} ${this.addresses(to)} ${rules.join(' ')}`);
