@@ -5,7 +5,7 @@ import { Pairs, memo } from '#core/base';
 import type { Statement, Who } from '#core/notation';
 import type { DoorRule } from '#core/semantics';
 import { addressesOf, zoneNamed } from '#core/site';
-import type { Interface, Zone } from '#core/site';
+import type { Interface } from '#core/site';
 import { FAMILIES, cutAll, pointOf, tidy } from './block';
 import type { Block, Point, Region } from './block';
 import type { Content } from './content';
@@ -131,7 +131,7 @@ export class ReachTable {
   readonly sources: readonly ReachEnd[];
   readonly destinations: readonly ReachEnd[];
   private readonly content: Content;
-  private readonly closed = new Pairs<string, Zone | undefined, ReadonlySet<string>>();
+  private readonly parts = new Pairs<Atom, Atom, Part>();
   private readonly made = new Map<Side, readonly Cell[]>();
   private readonly atomRows = new Map<Atom, readonly Part[]>();
   private columned?: Columns;
@@ -251,16 +251,15 @@ export class ReachTable {
     const last = this.memory.atomRows.get(from.key);
     const places = last && this.placesIn(last.columns, columns);
     const stays = new Set([...used].filter((kind) => last?.askers[kind] === askers[kind]));
-    const asked = this.partsOf(from);
     let parts: readonly Part[];
     if (last && places && places.same && stays.size === used.size) {
       const fresh: Part[] = [...last.parts];
-      for (const i of places.changed) fresh[i] = asked(atoms[i]!);
+      for (const i of places.changed) fresh[i] = this.part(from, atoms[i]!);
       parts = places.changed.every((i) => fresh[i] === last.parts[i]) ? last.parts : fresh;
     } else {
       parts = atoms.map((atom, i) => {
         const at = stays.has(kinds[i]!) ? places?.of[i] : undefined;
-        return at === undefined ? asked(atom) : last!.parts[at]!;
+        return at === undefined ? this.part(from, atom) : last!.parts[at]!;
       });
       if (last && places?.same && parts.every((part, i) => part === last.parts[i])) parts = last.parts;
     }
@@ -447,21 +446,17 @@ export class ReachTable {
     return memo(this.held, atom, () => FAMILIES.some((f) => this.groups(atom, f).length > 0));
   }
 
-  /** What passes from an atom to another. */
-  private partsOf(from: Atom): (to: Atom) => Part {
-    const { at } = from;
+  private part(from: Atom, to: Atom): Part {
     // Most pairs of a large site have no way to each other, which costs less to see again than to remember.
-    const out = at && this.follower.waysOut(at.table);
-    const doors = at && this.closedTo(at);
-    const held = this.holds(from);
-    return (to) => {
-      if (doors && to.goal === 'door' && doors.has(to.name!)) return NONE;
-      if (out && to.at && from !== to && !out.has(to.at.name)) return held && this.holds(to) ? NONE : UNASKED;
+    if (from.at && to.goal === 'door' && !this.isOpen(from.at, to.name!)) return NONE;
+    if (from.at && to.at && from !== to && !this.follower.waysOut(from.at.table).has(to.at.name))
+      return this.holds(from) && this.holds(to) ? NONE : UNASKED;
+    return this.parts.of(from, to, () => {
       const kind = this.kindOf(to);
       if (kind === 'box') return this.ask(from, to);
       const pair = this.memory.pair(this.askerId(from, kind), this.goalId(to));
       return this.memory.whole.of(pair, () => this.ask(from, to));
-    };
+    });
   }
 
   /** The interfaces at which an atom's places are. */
@@ -494,12 +489,9 @@ export class ReachTable {
     return memo(this.behind[family], door, () => doorPlaces(this.reach, door, family));
   }
 
-  /** The doors that let nobody in who arrives by an interface. */
-  private closedTo(from: Interface): ReadonlySet<string> {
-    return this.closed.of(from.table, from.zone, () => {
-      const closed = (door: DoorRule) => !this.follower.openAt(from, door.outside).includes(door);
-      return new Set([...this.doors].flatMap(([name, door]) => (closed(door) ? [name] : [])));
-    });
+  private isOpen(from: Interface, name: string): boolean {
+    const door = this.doors.get(name);
+    return !door || this.follower.openAt(from, door.outside).includes(door);
   }
 
   private ask(from: Atom, to: Atom): Part {
