@@ -70,6 +70,15 @@ expect 198.51.100.20 never reaches lab
 `,
     ],
     [
+      'a door that is closed to whoever asks does not hide that the box itself answers',
+      `zone tills:
+interface tills: on p6, zone tills, address 10.61.2.1/24, also .2, answers ping
+station till: at p6, address 10.61.2.10/24, gateway 10.61.2.1
+door d0: 10.61.2.2 > 10.61.1.10
+expect tills answers ping from tills
+`,
+    ],
+    [
       'a refusal from behind a door comes home',
       `door d0: fibre udp 53 > 10.61.1.10
 expect internet reaches 198.51.100.18

@@ -554,7 +554,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
           finishAll(bench, [t]);
           // A door may take the ping and somebody else answer it, or it may go around by the internet to another table.
           const own = bench.stepsOf(t.mark).filter((s) => s.node === bench.box.name);
-          const said = own.find((s) => s.code !== 'arrived');
+          const said = own.find((s) => s.code !== 'arrived' && s.code !== 'door-closed');
           const by = own.find((s) => s.code === 'arrived')?.interface;
           // The same address in another table is another interface's.
           const itself = said?.code === 'box-answers' && interfaceNamed(site, by)?.table === iface.table;
