@@ -76,16 +76,7 @@ export class IpSet {
   }
 
   has(address: Ip): boolean {
-    let low = 0;
-    let high = this.ranges.length - 1;
-    while (low <= high) {
-      const middle = (low + high) >> 1;
-      const range = this.ranges[middle]!;
-      if (compareIp(address, range.first) < 0) high = middle - 1;
-      else if (compareIp(address, range.last) > 0) low = middle + 1;
-      else return true;
-    }
-    return false;
+    return this.holdsAny(address, address);
   }
 
   /** The addresses of one family. */
@@ -178,11 +169,11 @@ export class IpSet {
   /** Whether both hold some address. */
   meets(other: IpSet): boolean {
     const [few, many] = this.ranges.length <= other.ranges.length ? [this, other] : [other, this];
-    return few.ranges.some((range) => many.touches(range));
+    return few.ranges.some(({ first, last }) => many.holdsAny(first, last));
   }
 
-  /** Whether any address of a range is in the set. */
-  private touches({ first, last }: Range): boolean {
+  /** Whether any address from the first to the last is in the set. */
+  private holdsAny(first: Ip, last: Ip): boolean {
     let low = 0;
     let high = this.ranges.length - 1;
     while (low <= high) {
