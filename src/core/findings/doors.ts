@@ -32,10 +32,14 @@ export function homesOf(c: Context, address: Ip): readonly Interface[] {
   return found.size < 2 ? [...found] : live(c.site).filter((i) => found.has(i));
 }
 
+/** The table of the interface that a door says its inside is behind; absent where it does not say, or that is off. */
+export const tableOnDoor = (c: Context, rule: DoorRule): string | undefined =>
+  rule.on === undefined ? undefined : c.reach.follower.interfaces.get(rule.on)?.table;
+
 /** The interface that a door's inside address is behind: in the table of `on`, else in the one table that has it. */
 export function homeOfDoor(c: Context, rule: DoorRule): Interface | undefined {
   const homes = homesOf(c, rule.inside);
-  const table = live(c.site).find((i) => i.name === rule.on)?.table;
+  const table = tableOnDoor(c, rule);
   return homes.find((i) => table === undefined || i.table === table);
 }
 

@@ -5,6 +5,7 @@ import type { Who } from '#core/notation';
 import { FAMILIES, doorPlaces, exitsOf, judgeOnSets, spotOf } from '#core/reach';
 import type { Place, Reach } from '#core/reach';
 import { kindOf } from '#core/semantics';
+import type { DoorRule } from '#core/semantics';
 import { addressesOf, interfaceAt, macFor, networksOf, stationsOf } from '#core/site';
 import type { Far, Interface, Prospects, Site, Station } from '#core/site';
 import { PROBE } from './desks';
@@ -74,15 +75,16 @@ export function probeOn(iface: Interface, prospects: Prospects, wanted?: Ip): St
   };
 }
 
-const nameOf = (who: Who): string => (who.type === 'name' ? who.name : '');
+/** The doors that a WHO names. */
+const doorsNamed = (reach: Reach, who: Who): readonly DoorRule[] =>
+  who.type === 'name' && kindOf(reach.ground.site, who) === 'door'
+    ? reach.rules.doors.filter((d) => d.statement.name === who.name)
+    : [];
 
 /** The addresses that are asked for where somebody asks for a WHO: those of a door are outside. */
 function spotsOf(reach: Reach, who: Who, family: Family): IpSet {
   const places = reach.places(who, family).reduce((set, p) => set.union(p.addresses), IpSet.empty);
-  const doors = reach.rules.doors.filter(
-    (d) => who.type === 'name' && kindOf(reach.ground.site, who) === 'door' && d.statement.name === who.name,
-  );
-  return places.union(IpSet.ofAddresses(doors.map((d) => d.outside)));
+  return places.union(IpSet.ofAddresses(doorsNamed(reach, who).map((d) => d.outside)));
 }
 
 /** Who is put on the bench beside those who are there. */
@@ -136,10 +138,7 @@ export function extrasFor(site: Site, reach: Reach): Extras {
         if (!iface.uplink && who.type !== 'addresses' && !stationsOf(wiring, iface).some((s) => !s.off))
           add(iface);
       const kind = who.type === 'name' ? kindOf(site, who) : who.type;
-      const doors =
-        kind === 'door'
-          ? reach.rules.doors.filter((d) => d.statement.name === nameOf(who))
-          : (spotOf(reach, who)?.doors ?? []);
+      const doors = kind === 'door' ? doorsNamed(reach, who) : (spotOf(reach, who)?.doors ?? []);
       if (promise.says === 'never-reaches')
         for (const door of doors)
           for (const place of doorPlaces(reach, door, familyOf(door.inside))) seat(place, door.inside);

@@ -1,7 +1,7 @@
 import { formatIp } from '#core/addr';
 import { addressesOf } from '#core/site';
 import type { Check, Found } from '../../finding';
-import { homesOf } from '../../doors';
+import { homesOf, tableOnDoor } from '../../doors';
 import { live } from '../../queries';
 
 /** A door to an address that no network inside has, or to more than one address. */
@@ -25,7 +25,7 @@ export const doorToNowhere: Check = {
           };
         continue;
       }
-      const table = live(c.site).find((i) => i.name === rule.on)?.table;
+      const table = tableOnDoor(c, rule);
       const homes = homesOf(c, rule.inside).filter(
         (i) => !i.uplink && (table === undefined || i.table === table),
       );
