@@ -1,6 +1,7 @@
 /** `read-handoff`, `read-box` and `convert`: from and to other forms. */
 import { execFileSync } from 'node:child_process';
 import { readHandoff } from '#core/formats/handoff';
+import type { Handoff } from '#core/formats/handoff';
 import { linkLines, readLinuxBox, writeLinux } from '#core/formats/linux';
 import type { LinuxReports } from '#core/formats/linux';
 import { wiringSheet } from '#core/formats/wiring';
@@ -13,16 +14,24 @@ import type { Outcome } from './outcome';
 
 export function handoff(file: string, options: { name?: string; port?: string; zone?: string }): Outcome {
   const read = readHandoff(readText(file), options);
-  const contradictions = read.contradictions.map(contradictionText);
-  const json = { found: read.found, missing: read.missing, contradictions, statement: read.statement };
-  const lines = [
-    ...ledgerOf(read.found).map((r) => `  ${r.label.padEnd(14)} ${r.value}`),
-    ...read.missing.map((m) => `  missing: ${MISSING_TEXTS[m] ?? m}`),
-    ...contradictions.map((c) => `  contradiction: ${c}`),
+  const circuits = read.circuits ?? [read];
+  const jsonOf = ({ found, missing, contradictions, statement }: Handoff) => ({
+    found,
+    missing,
+    contradictions: contradictions.map(contradictionText),
+    statement,
+  });
+  const json = { ...jsonOf(read), ...(read.circuits ? { circuits: read.circuits.map(jsonOf) } : {}) };
+  const lines = circuits.flatMap((circuit, i) => [
+    ...(read.circuits ? [`${i ? '\n' : ''}circuit ${i + 1} of ${circuits.length}`] : []),
+    ...ledgerOf(circuit.found).map((r) => `  ${r.label.padEnd(14)} ${r.value}`),
+    ...circuit.missing.map((m) => `  missing: ${MISSING_TEXTS[m] ?? m}`),
+    ...circuit.contradictions.map((c) => `  contradiction: ${contradictionText(c)}`),
     '',
-    read.statement,
-  ];
-  return { json, text: `${lines.join('\n')}\n`, status: contradictions.length ? 1 : 0 };
+    circuit.statement,
+  ]);
+  const good = circuits.every((c) => !c.missing.length && !c.contradictions.length);
+  return { json, text: `${lines.join('\n')}\n`, status: good ? 0 : 1 };
 }
 
 /** Runs one of `ip`'s reports. */

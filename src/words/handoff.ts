@@ -8,6 +8,18 @@ export const CONTRADICTION_TEXTS: Readonly<Record<Contradiction['code'], string>
   'address-not-host': '{address} is the network or broadcast address of {network}',
   'mask-twice': 'two lengths are given, {first} and {second}',
   'mask-invalid': '{mask} is no mask: its ones must stand in one row',
+  'gateway-twice': 'two gateways are given, {first} and {second}',
+  'address-twice': 'two addresses are given as your own, {first} and {second}',
+  'vlan-twice': 'two VLANs are given, {first} and {second}',
+  'user-twice': 'two user names are given, {first} and {second}',
+  'secret-twice': 'two passwords are given',
+  'mtu-twice': 'two MTUs are given, {first} and {second}',
+  'octet-invalid': '{written} is no address: its parts are numbers from 0 to 255, without a 0 in front',
+  'length-invalid': '{written} is no length: those of IPv4 are /1 to /32',
+  'vlan-invalid': '{written} is no VLAN: tags are 1 to 4094',
+  'mtu-invalid': '{written} is no MTU',
+  'block-not-network': '{block} is no network: its host bits are not zero',
+  'routed-elsewhere': 'the block {block} is routed to {to}, and your own address is {address}',
   'usable-outside': 'the usable addresses {usable} are not all inside {network}',
   'address-outside-network': '{address} is not inside {network}',
   'address-outside-usable': '{address} is not among the usable addresses {usable}',
@@ -31,7 +43,14 @@ export function ledgerOf(found: Found): { label: string; value: string }[] {
     ['how', { static: 'fixed addresses', dhcp: 'address by DHCP', pppoe: 'PPPoE login' }[found.kind]],
     ['address', found.address],
     ['length', found.length === undefined ? undefined : `/${found.length}`],
-    ['gateway', found.gateway],
+    ['further', found.also?.join(', ')],
+    ['reserved', found.reserved],
+    [
+      'gateway',
+      found.gateway === undefined
+        ? undefined
+        : `${found.gateway}${found.onlink ? ', on the link itself' : ''}`,
+    ],
     ['name servers', found.names?.join(', ')],
     ['network', found.network],
     ['usable', found.usable],
@@ -42,6 +61,8 @@ export function ledgerOf(found: Found): { label: string; value: string }[] {
     ['password', found.secret === undefined ? undefined : '••••••'],
     ['MTU', found.mtu === undefined ? undefined : String(found.mtu)],
     ['IPv6', found.ipv6?.join(', ')],
+    ['IPv6 address', found.address6 ?? (found.auto6 === undefined ? undefined : `by ${found.auto6}`)],
+    ['IPv6 gateway', found.gateway6],
   ];
   return rows.flatMap(([label, value]) => (value === undefined ? [] : [{ label, value }]));
 }

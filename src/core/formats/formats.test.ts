@@ -3,6 +3,7 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { execFileSync } from 'node:child_process';
 import { readFileSync, readdirSync } from 'node:fs';
+import { formatIp, maskOfLength, parseIp } from '#core/addr';
 import { contradictionText, ledgerOf } from '#words';
 import { parseDocument } from '#core/notation';
 import { codesOf } from '#core/testkit';
@@ -17,8 +18,63 @@ interface Wanted {
   readonly missing: string[];
   readonly contradictions: string[];
   readonly statement?: string;
+  /** Fields that must not be there. */
+  readonly absent?: string[];
+  /** What is found of each, where the sheet speaks of several. */
+  readonly circuits?: Record<string, unknown>[];
 }
 const wanted = JSON.parse(readFileSync(`${SHEETS}/expected.json`, 'utf8')) as Record<string, Wanted>;
+
+/** A sheet after something that happens to sheets. */
+function damaged(text: string, what: string, n: number, other: string): string {
+  const lines = text.split('\n');
+  const i = n % lines.length;
+  const at = n % (text.length + 1);
+  switch (what) {
+    case 'digit':
+      return text.slice(0, at) + text.slice(at).replace(/[0-9]/, String(n % 10));
+    case 'cut':
+      return text.slice(0, at) + text.slice(at + 1 + (n % 7));
+    case 'line':
+      return lines.filter((_, k) => k !== i).join('\n');
+    case 'twice':
+      return [...lines.slice(0, i), lines[i], ...lines.slice(i)].join('\n');
+    case 'join':
+      return lines.join(n % 2 ? ' ' : '\t');
+    case 'swap':
+      return [...lines.slice(i), ...lines.slice(0, i)].join('\n');
+    case 'other':
+      return `${text}\n${other}`;
+    default:
+      return text;
+  }
+}
+
+/** The values of a statement that came from a sheet: everything but the notation's words, name, port and zone. */
+function valuesOf(statement: string): string[] {
+  const [s] = parseDocument(statement, '').statements;
+  return s!.clauses
+    .flatMap((c) => c.words.slice(1).map((w) => w.value))
+    .filter(
+      (w) =>
+        !/^(?:on|p[0-9]|tag|zone|world|by|user|secret|routed|onlink|and|dhcp|pppoe|slaac|dhcpv6)$/.test(w),
+    )
+    .flatMap((w) => (w.includes('@') ? [w] : w.split(/[/-](?=[0-9.]+$)/)));
+}
+
+/** Whether a value is written there: as it is, as a mask or length, or by its last octet behind a point or dash. */
+function standsOn(text: string, value: string): boolean {
+  const apart = (v: string) => new RegExp(`(?<![0-9])0*${v.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}(?![0-9])`);
+  if (text.includes(value) && (!/^[0-9.]+$/.test(value) || apart(value).test(text))) return true;
+  if (/^[0-9]+$/.test(value) && Number(value) <= 32)
+    return text.includes(formatIp(maskOfLength(Number(value))));
+  const [, head, octet] = /^([0-9]+\.[0-9]+\.[0-9]+)\.([0-9]+)$/.exec(value) ?? [];
+  if (head !== undefined) return text.includes(`${head}.`) && apart(octet!).test(text);
+  return (
+    parseIp(value) !== undefined &&
+    [...text.matchAll(/[0-9a-f:]+/gi)].some((m) => parseIp(m[0]) === parseIp(value))
+  );
+}
 
 describe('the provider’s sheet', () => {
   for (const file of readdirSync(SHEETS).filter((f) => f.endsWith('.txt')))
@@ -32,7 +88,35 @@ describe('the provider’s sheet', () => {
       if (want.statement) expect(read.statement).to.equal(want.statement);
       const faults = parseDocument(read.statement, '').problems.filter((p) => p.code !== 'mask-missing');
       expect(faults, 'the statement reads').to.deep.equal([]);
+      for (const field of want.absent ?? []) expect(read.found).to.not.have.property(field);
+      expect(read.circuits?.length).to.equal(want.circuits?.length);
+      for (const [i, circuit] of (want.circuits ?? []).entries())
+        expect(read.circuits![i]!.found).to.deep.include(circuit);
     });
+
+  it('makes nothing up: every value of every statement stands on the sheet, whatever happens to the sheet', () => {
+    const sheets = readdirSync(SHEETS)
+      .filter((f) => f.endsWith('.txt'))
+      .map((f) => readFileSync(`${SHEETS}/${f}`, 'utf8'));
+    const damage = fc.tuple(
+      fc.constantFrom('none', 'digit', 'cut', 'line', 'twice', 'join', 'swap', 'other'),
+      fc.nat(100_000),
+      fc.constantFrom(...sheets),
+    );
+    fc.assert(
+      fc.property(fc.constantFrom(...sheets), fc.array(damage, { maxLength: 4 }), (sheet, damages) => {
+        const text = damages.reduce((t, [what, n, other]) => damaged(t, what, n, other), sheet);
+        const read = readHandoff(text);
+        for (const circuit of read.circuits ?? [read])
+          for (const value of valuesOf(circuit.statement))
+            expect(
+              standsOn(text, value),
+              `${value} of “${circuit.statement}” on the sheet:\n${text}`,
+            ).to.equal(true);
+      }),
+      { numRuns: 3000 },
+    );
+  });
 
   it('never shows a password in its ledger', () => {
     const { found } = readHandoff(readFileSync(`${SHEETS}/pppoe.txt`, 'utf8'));

@@ -1,4 +1,7 @@
-/** Reads a provider's sheet as people get it: free text, a mail, a table. Says what it found, lacks and contradicts. */
+/**
+ * Reads a provider's sheet as people get it: free text, a mail, a table. Says what it found, lacks and contradicts.
+ * Every value of the statement stands on the sheet: what is not there is missing, never made up.
+ */
 import {
   broadcastOf,
   contains,
@@ -6,16 +9,15 @@ import {
   formatPrefix,
   hostRange,
   isIpv4,
-  lengthOfMask,
   networkOf,
-  parseIpv4,
-  parsePrefix,
   rangeContains,
 } from '#core/addr';
-import type { Ipv4, Prefix, Range } from '#core/addr';
+import type { Ip, Ipv4, Ipv6, Prefix, Range } from '#core/addr';
 import { layOut, printString } from '#core/notation';
-import { labelsIn, plain } from './labels';
-import type { Field } from './labels';
+import { plain } from './labels';
+import { scan } from './scan';
+import type { Odd, Scanned, Value } from './scan';
+import { sectionsOf } from './sections';
 
 /** What a sheet says. Absent: it does not say. */
 export interface Found {
@@ -23,6 +25,12 @@ export interface Found {
   readonly address?: string;
   readonly length?: number;
   readonly gateway?: string;
+  /** The gateway is reached on the link itself, outside the subnet. */
+  readonly onlink?: boolean;
+  /** Further addresses on the link: single ones with their length, and ranges. */
+  readonly also?: readonly string[];
+  /** The address that a DHCP server or a session always gives. */
+  readonly reserved?: string;
   readonly names?: readonly string[];
   /** The provider's block or subnet, where it is named. */
   readonly network?: string;
@@ -35,20 +43,33 @@ export interface Found {
   readonly user?: string;
   readonly secret?: string;
   readonly mtu?: number;
+  /** Everything of IPv6 that is written. */
   readonly ipv6?: readonly string[];
+  readonly address6?: string;
+  readonly gateway6?: string;
+  /** How IPv6 addresses are learned, as the notation says it. */
+  readonly auto6?: 'slaac' | 'dhcpv6' | 'slaac and dhcpv6';
 }
 
-/** One thing on the sheet that does not fit another. */
+/** One thing on the sheet that does not fit another, or is no value. */
 export interface Contradiction {
   readonly code:
     | 'gateway-outside'
     | 'gateway-is-address'
+    | 'gateway-twice'
     | 'address-not-host'
+    | 'address-twice'
     | 'mask-twice'
-    | 'mask-invalid'
     | 'usable-outside'
     | 'address-outside-network'
-    | 'address-outside-usable';
+    | 'address-outside-usable'
+    | 'vlan-twice'
+    | 'user-twice'
+    | 'secret-twice'
+    | 'mtu-twice'
+    | 'routed-elsewhere'
+    | 'block-not-network'
+    | Odd['code'];
   readonly values: Readonly<Record<string, string>>;
 }
 
@@ -59,6 +80,8 @@ export interface Handoff {
   readonly contradictions: readonly Contradiction[];
   /** The statement it would write. */
   readonly statement: string;
+  /** Where the sheet speaks of several circuits: each of them; the first stands above too. */
+  readonly circuits?: readonly Handoff[];
 }
 
 export interface HandoffOptions {
@@ -68,284 +91,249 @@ export interface HandoffOptions {
   readonly zone?: string;
 }
 
-/** A value met in the text, with the label it stands behind. */
-interface Value {
-  readonly field?: Field;
-  readonly address: Ipv4;
-  readonly length?: number;
-  readonly last?: Ipv4;
-}
-
-const DASH = '(?:-|–|—|\\bto\\b|\\bbis\\b|\\ba\\b|\\bà\\b|\\bhasta\\b|\\.\\.\\.?)';
-const QUAD = '(?<![\\d.])\\d{1,3}(?:\\.\\d{1,3}){3}(?![\\d]|\\.\\d)';
-const SHORT = '(?<![\\w.])\\.\\d{1,3}(?![\\w.]*\\d)';
-const VALUE = new RegExp(
-  `(${QUAD})\\s*(?:/\\s*(\\d{1,2})(?!\\d))?(?:\\s*${DASH}\\s*(${QUAD}|\\.?\\d{1,3}(?![\\d.])))?|(${SHORT})(?:\\s*${DASH}\\s*(\\.?\\d{1,3})(?![\\d.]))?|(?<![\\w/.])/(\\d{1,2})(?!\\d|/)`,
-  'g',
-);
-
 /** Reads a sheet. Never throws; an empty sheet misses everything. */
 export function readHandoff(text: string, options: HandoffOptions = {}): Handoff {
-  const lines = text.replace(/\r/g, '').split('\n');
-  const values: Value[] = [];
-  let base: Ipv4 | undefined;
-  const lengths: { length: number; written: string }[] = [];
-  const contradictions: Contradiction[] = [];
-  const words = new Map<Field, string>();
-  let carried: Field | undefined;
-  let header: { field: Field; cell: number }[] = [];
-  for (const raw of lines) {
-    const line = plain(raw);
-    const labels = labelsIn(line);
-    const cells = cellsOf(raw);
-    const labelCells = cells.map((cell) => labelsIn(plain(cell.text))[0]?.field);
-    const hasValue = /\d{1,3}\.\d{1,3}\.\d{1,3}|(?<![\w.])\.\d/.test(raw);
-    // A row of labels without values heads the columns below it.
-    if (!hasValue && cells.length > 1 && labelCells.filter((f) => f && f !== 'ignore').length > 1) {
-      header = labelCells.flatMap((field, cell) => (field ? [{ field, cell }] : []));
-      continue;
-    }
-    if (raw.trim() === '') {
-      carried = undefined;
-      continue;
-    }
-    readWords(raw, line, words);
-    const inColumns = header.length > 1 && cells.length >= header.length && labels.length === 0;
-    for (const match of raw.matchAll(VALUE)) {
-      const at = match.index;
-      const cell = cells.findIndex((c) => at >= c.start && at < c.end);
-      const before = labels.filter((l) => l.end <= at);
-      const label = before[before.length - 1];
-      // "198.51.100.17 (gateway)" and "198.51.100.17 is your gateway": the label may follow.
-      const behind = labels.find((l) => {
-        if (l.start < at + match[0].length) return false;
-        const between = line.slice(at + match[0].length, l.start);
-        const named =
-          /^\s*[(=]\s*$|^\s*,?\s*(?:is|as|ist|als|est|es|comme|como)\s+(?:your|the|our|ihr|votre|su|el|la|le|der|das)?\s*$/.test(
-            between,
-          );
-        // Or the label ends the line, with nothing behind it that it could announce.
-        return named || (/^\s*$/.test(between) && !/\d/.test(line.slice(l.end)));
-      });
-      let field = label?.field ?? (inColumns ? header.find((h) => h.cell === cell)?.field : undefined);
-      if (!field && behind) field = behind.field;
-      if (!field && labels.length === 0 && carried) field = carried;
-      if (field === 'vlan' || field === 'mtu' || field === 'ignore') field = undefined;
-      const [, quad, length, to, short, shortTo, bareLength] = match;
-      if (bareLength !== undefined) {
-        const number = Number(bareLength);
-        if (number <= 32 && number >= 8) lengths.push({ length: number, written: `/${number}` });
-        continue;
-      }
-      const first = quad === undefined ? shortOf(short!, base) : parseIpv4(quad);
-      if (first === undefined) continue;
-      const isMask = field === 'mask' || (field === undefined && looksLikeMask(first));
-      if (isMask || (looksLikeMask(first) && field !== 'gateway')) {
-        const maskLength = lengthOfMask(first);
-        if (maskLength === undefined)
-          contradictions.push({ code: 'mask-invalid', values: { mask: formatIp(first) } });
-        else lengths.push({ length: maskLength, written: formatIp(first) });
-        continue;
-      }
-      base ??= first;
-      const end = to ?? shortTo;
-      const last =
-        end === undefined
-          ? undefined
-          : end.includes('.') && !end.startsWith('.')
-            ? parseIpv4(end)
-            : shortOf(end.startsWith('.') ? end : `.${end}`, first);
-      values.push({ field, address: first, length: length === undefined ? undefined : Number(length), last });
-    }
-    const open = labels[labels.length - 1];
-    carried = open && !hasValue ? open.field : labels.length ? undefined : carried;
-    if (hasValue && open) carried = open.field === 'names' ? 'names' : undefined;
-  }
-  return assemble(text, values, lengths, words, contradictions, options);
-}
-
-interface Cell {
-  readonly text: string;
-  readonly start: number;
-  readonly end: number;
-}
-
-/** The cells of a table row: divided by tabs, bars, semicolons, or runs of spaces. */
-function cellsOf(raw: string): Cell[] {
-  const out: Cell[] = [];
-  let at = 0;
-  for (const part of raw.split(/(\t+|\s*\|\s*|\s*;\s*|\s{2,})/)) {
-    const isGap = /^(\t+|\s*\|\s*|\s*;\s*|\s{2,})$/.test(part);
-    if (!isGap && part.trim() !== '') out.push({ text: part, start: at, end: at + part.length });
-    at += part.length;
-  }
-  return out;
-}
-
-/** Reads values that are no addresses: a user, a password, a VLAN, an MTU. */
-function readWords(raw: string, line: string, words: Map<Field, string>): void {
-  for (const label of labelsIn(line)) {
-    const rest = raw.slice(label.end);
-    if (label.field === 'vlan' || label.field === 'mtu') {
-      const number = /^\W{0,6}(?:id|tag|is|ist|=|:)?\W{0,4}(\d{1,5})\b(?!\.?\d)/i.exec(rest)?.[1];
-      if (number !== undefined && !words.has(label.field)) words.set(label.field, number);
-    } else if (label.field === 'user' || label.field === 'secret') {
-      const word =
-        /^\s*(?:[:=\t|]|\bis\b|\bist\b|\best\b|\bes\b)?\s*"([^"]+)"/.exec(rest)?.[1] ??
-        /^(?:\s*(?:[:=|]|\bis\b|\bist\b|\best\b|\bes\b)\s*|\t+|\s{2,})(\S+)/.exec(rest)?.[1];
-      if (word !== undefined && !words.has(label.field)) words.set(label.field, word.replace(/[,;]$/, ''));
-    }
-  }
-}
-
-/** A short address with the base's leading octets. */
-function shortOf(text: string, base: Ipv4 | undefined): Ipv4 | undefined {
-  if (base === undefined) return undefined;
-  const octet = Number(text.slice(1));
-  return octet <= 255 ? ((base - (base & 255) + octet) as Ipv4) : undefined;
-}
-
-const looksLikeMask = (address: Ipv4): boolean => address >>> 24 === 255;
-
-function assemble(
-  text: string,
-  values: readonly Value[],
-  lengths: readonly { length: number; written: string }[],
-  words: ReadonlyMap<Field, string>,
-  given: readonly Contradiction[],
-  options: HandoffOptions,
-): Handoff {
-  const contradictions = [...given];
-  const of = (field: Field) => values.filter((v) => v.field === field);
-  const lower = plain(text);
-  const user = words.get('user');
-  const kind: Found['kind'] =
-    /pppoe/.test(lower) || (user !== undefined && words.has('secret'))
-      ? 'pppoe'
-      : !values.some(
-            (v) =>
-              v.field === 'address' ||
-              v.field === 'gateway' ||
-              v.field === 'usable' ||
-              v.field === 'network' ||
-              !v.field,
-          ) && /\bdhcp\b|automatic|automatisch|automatique|automatica|dynami|dinamic/.test(lower)
-        ? 'dhcp'
-        : 'static';
-  const routed = of('routed').find((v) => v.length !== undefined);
-  const networkValue =
-    of('network').find((v) => v.length !== undefined || lengths.length) ?? of('network')[0];
-  const gateway = of('gateway')[0]?.address;
-  const usableValue = of('usable')[0] ?? of('network').find((v) => v.last !== undefined);
-  const unlabelled = values.filter((v) => !v.field);
-  const names = unique([...of('names').map((v) => v.address)]);
-  const time = unique(of('time').map((v) => v.address));
-  const addressValue =
-    of('address')[0] ??
-    unlabelled.find((v) => v.length !== undefined && v.address !== gateway && !isNetwork(v)) ??
-    unlabelled.find((v) => v.address !== gateway && v.length === undefined && !v.last);
-  const known = [addressValue?.length, ...lengths.map((l) => l.length), networkValue?.length].filter(
-    (l): l is number => l !== undefined,
+  const { name = 'uplink' } = options;
+  const circuits = sectionsOf(text).map((section, i) =>
+    readCircuit(section, i === 0 ? options : { ...options, name: `${name}-${i + 1}`, port: `p${i + 1}` }),
   );
-  const length = known[0];
+  const [first] = circuits;
+  return circuits.length > 1 ? { ...first!, circuits } : first!;
+}
+
+function readCircuit(text: string, options: HandoffOptions): Handoff {
+  const scanned = scan(text);
+  const contradictions: Contradiction[] = scanned.odd.map(({ code, written }) => ({
+    code,
+    values: { written, mask: written },
+  }));
+  const once = (field: 'vlan' | 'mtu' | 'user' | 'secret') => {
+    const [first, second] = scanned.words.get(field) ?? [];
+    if (second !== undefined) {
+      // Of two secrets only that there are two is told.
+      const values: Readonly<Record<string, string>> = field === 'secret' ? {} : { first: first!, second };
+      contradictions.push({ code: `${field}-twice`, values });
+    }
+    return first;
+  };
+  const [vlan, mtu, user, secret] = [once('vlan'), once('mtu'), once('user'), once('secret')];
+  const { kind, own, also, gateway, onlink, length, net, range, routed, names, time } = four(
+    text,
+    scanned,
+    contradictions,
+  );
+  const isStatic = kind === 'static';
+  const found: Found = {
+    kind,
+    ...(isStatic && own !== undefined ? { address: formatIp(own) } : {}),
+    ...(isStatic && length !== undefined ? { length } : {}),
+    ...(isStatic && gateway !== undefined ? { gateway: formatIp(gateway) } : {}),
+    ...(isStatic && onlink ? { onlink: true } : {}),
+    ...(isStatic && also.length ? { also } : {}),
+    ...(!isStatic && own !== undefined ? { reserved: formatIp(own) } : {}),
+    ...(names.length ? { names: names.map(formatIp) } : {}),
+    ...(net ? { network: formatPrefix(net) } : {}),
+    ...(range ? { usable: `${formatIp(range.first)}-${formatIp(range.last)}` } : {}),
+    ...(routed && networkOf(routed).address === routed.address ? { block: formatPrefix(routed) } : {}),
+    ...(time.length ? { time: time.map(formatIp) } : {}),
+    ...(vlan === undefined ? {} : { vlan: Number(vlan) }),
+    ...(user === undefined ? {} : { user }),
+    ...(secret === undefined ? {} : { secret }),
+    ...(mtu === undefined ? {} : { mtu: Number(mtu) }),
+    ...six(text, scanned),
+  };
+  // Who has a whole IPv6 line needs no IPv4 one.
+  const only6 = own === undefined && gateway === undefined && found.address6 !== undefined;
+  const missing = isStatic
+    ? [
+        ...(own === undefined && !only6 ? ['address'] : []),
+        ...(length === undefined && !only6 ? ['length'] : []),
+        ...(gateway === undefined && !only6 ? ['gateway'] : []),
+        ...(only6 && found.gateway6 === undefined ? ['gateway'] : []),
+        ...(names.length ? [] : ['names']),
+      ]
+    : kind === 'pppoe'
+      ? [...(user === undefined ? ['user'] : []), ...(secret === undefined ? ['secret'] : [])]
+      : [];
+  return { found, missing, contradictions, statement: statementFor(found, options) };
+}
+
+const NO_DHCP =
+  /(?:\bno|without|kein|ohne|sans|sin|geen|zonder|bez|senza|sem|ingen|inget|utan|not use|statt|instead of) dhcp\b|\bdhcp\b(?:[ -]?(?:server|client))? ?[:=]? ?(?:no\b|off|disabled|none|nein|aus\b|non\b|nicht|is not|not |nee\b|nie\b|ne\b)/;
+const BY_DHCP =
+  /\b(?:hand-?off|hand-?over|address(?:ing|es)?|assign\w*|assigned|access|zugang|zugangsart|ubergabe|ubergabeart|adressvergabe|adresszuweisung|type|typ|tipo|config\w*|konfiguration|mode|modus|methode|method|wan|ip|protocol|protokoll|oplevering|levering|affectation|attribution|asignacion|entrega|przydzial|adresacja|assegnazione|consegna|atribuicao|pridelovani|tilldelning)\b[^\n:=.;]{0,20}(?:[:=|\t]|\bis\b|\bvia\b|\bby\b|\bper\b|\bpar\b|\bpor\b|\bprzez\b|\btramite\b|\bmet\b|\bpres\b|\bgenom\b)\s*dhcp\b|\b(?:by|via|per|par|por|przez|tramite|pres|genom|using|mit|avec|con|met|com) dhcp\b/;
+
+/** What the sheet says of IPv4. */
+function four(text: string, scanned: Scanned, contradictions: Contradiction[]) {
+  const values = scanned.values.filter((v): v is Value & { address: Ipv4 } => isIpv4(v.address));
+  const of = (field: Value['field']) => values.filter((v) => v.field === field);
+  const lower = plain(text);
+  const gateways = unique(of('gateway').map((v) => v.address));
+  const [gateway] = gateways;
+  const twice = (code: 'gateway-twice' | 'address-twice', first: Ipv4, second: Ipv4) =>
+    contradictions.push({ code, values: { first: formatIp(first), second: formatIp(second) } });
+  if (gateways.length > 1) twice('gateway-twice', gateways[0]!, gateways[1]!);
+  const names = unique(scanned.values.filter((v) => v.field === 'names').map((v) => v.address));
+  const time = unique(scanned.values.filter((v) => v.field === 'time').map((v) => v.address));
+  const routedValue = of('routed').find((v) => v.length !== undefined);
+  const routed = routedValue && { address: routedValue.address, length: routedValue.length! };
+  if (routed && networkOf(routed).address !== routed.address)
+    contradictions.push({ code: 'block-not-network', values: { block: formatPrefix(routed) } });
+  const unlabelled = values.filter((v) => !v.field && v.address !== gateway);
+  const usableValue = of('usable')[0] ?? of('network').find((v) => v.last !== undefined);
+  const addressed = of('address');
+  const reservedValue = of('reserved')[0];
+  const network =
+    of('network').find((v) => v.length !== undefined || scanned.lengths.length) ??
+    of('network')[0] ??
+    unlabelled.find(isNetwork);
+  const said =
+    addressed[0] ??
+    reservedValue ??
+    unlabelled.find((v) => v.length !== undefined && !isNetwork(v)) ??
+    unlabelled.find((v) => v.length === undefined && v.last === undefined);
+  const known = [said?.length, ...scanned.lengths, network?.length].filter((l) => l !== undefined);
+  const [length] = known;
   const different = known.find((l) => l !== length);
   if (different !== undefined)
     contradictions.push({
       code: 'mask-twice',
       values: { first: `/${length}`, second: `/${different}` },
     });
-  const net: Prefix<Ipv4> | undefined = networkOrNothing(
-    networkValue,
-    addressValue ?? (gateway === undefined ? undefined : { address: gateway }),
+  const net = network && by(network, network.length ?? length);
+  const spread = usableValue ?? (said?.last === undefined ? undefined : said);
+  const range = spread && rangeOf(spread, gateway);
+  let own = said?.last === undefined ? said?.address : undefined;
+  if (routedValue?.routedTo !== undefined) {
+    own ??= routedValue.routedTo;
+    if (routedValue.routedTo !== own)
+      contradictions.push({
+        code: 'routed-elsewhere',
+        values: { block: formatPrefix(routed!), to: formatIp(routedValue.routedTo), address: formatIp(own) },
+      });
+  }
+  // The first usable address stands on the sheet; where that is the gateway, which one is ours is not said.
+  if (own === undefined && range && range.first !== gateway) own = range.first;
+  const further = [
+    ...addressed.slice(1).filter((v) => v.label === addressed[0]!.label && v.label !== undefined),
+    ...of('further'),
+  ].filter((v) => v.address !== own || v.last !== undefined);
+  const other = addressed.find((v) => v.address !== own && v.last === undefined && !further.includes(v));
+  if (own !== undefined && other) twice('address-twice', own, other.address);
+  const onlink =
+    gateway !== undefined &&
+    own !== undefined &&
+    gateway !== own &&
+    (length === 32 || (values.some((v) => v.field === 'gateway' && v.onlink) && !isIn(own, length, gateway)));
+  const address = own;
+  check(contradictions, {
+    address,
+    gateway,
     length,
+    net: net ?? (own === undefined ? undefined : by({ address: own }, length)),
+    range,
+    onlink,
+  });
+  const also = further.flatMap((v) =>
+    v.last !== undefined
+      ? v.last >= v.address && length !== undefined
+        ? [`${formatIp(v.address)}-${formatIp(v.last)}`]
+        : []
+      : (v.length ?? length) === undefined
+        ? []
+        : [`${formatIp(v.address)}/${v.length ?? length}`],
   );
-  const usable = usableRange(usableValue, gateway);
-  let address = addressValue?.last === undefined ? addressValue?.address : undefined;
-  const rangeAddress = addressValue?.last === undefined ? undefined : usableRange(addressValue, gateway);
-  const range = usable ?? rangeAddress;
-  if (
-    address === undefined ||
-    (net && address === net.address && length !== undefined && length < 31 && !of('address').length)
-  )
-    address = range
-      ? firstBut(range, gateway)
-      : net && gateway !== undefined
-        ? firstBut(hostRange(net), gateway)
-        : address;
-  check(contradictions, { address, gateway, length, net, range });
-  const isStatic = kind === 'static';
-  const found: Found = {
-    kind,
-    ...(isStatic && address !== undefined ? { address: formatIp(address) } : {}),
-    ...(isStatic && length !== undefined ? { length } : {}),
-    ...(isStatic && gateway !== undefined ? { gateway: formatIp(gateway) } : {}),
-    ...(names.length ? { names: names.map(formatIp) } : {}),
-    ...(net && networkValue ? { network: formatPrefix(net) } : {}),
-    ...(range ? { usable: `${formatIp(range.first)}-${formatIp(range.last)}` } : {}),
-    ...(routed?.length === undefined ? {} : { block: `${formatIp(routed.address)}/${routed.length}` }),
-    ...(time.length ? { time: time.map(formatIp) } : {}),
-    ...numberOf('vlan', words),
-    ...(user === undefined ? {} : { user }),
-    ...(words.has('secret') ? { secret: words.get('secret')! } : {}),
-    ...numberOf('mtu', words),
-    ...ipv6Of(text),
+  return {
+    kind: kindOf(lower, scanned, said !== undefined && gateway !== undefined),
+    own,
+    also,
+    gateway,
+    onlink,
+    length,
+    net,
+    range,
+    routed,
+    names,
+    time,
   };
-  const missing = isStatic
-    ? [
-        ...(address === undefined ? ['address'] : []),
-        ...(length === undefined ? ['length'] : []),
-        ...(gateway === undefined ? ['gateway'] : []),
-        ...(names.length ? [] : ['names']),
-      ]
-    : kind === 'pppoe'
-      ? [...(user === undefined ? ['user'] : []), ...(words.has('secret') ? [] : ['secret'])]
-      : [];
-  return { found, missing, contradictions, statement: statementFor(found, options) };
 }
 
-const unique = (list: readonly Ipv4[]): Ipv4[] => [...new Set(list)];
-
-const numberOf = (
-  field: 'vlan' | 'mtu',
-  words: ReadonlyMap<Field, string>,
-): { vlan?: number; mtu?: number } => {
-  const text = words.get(field);
-  return text === undefined ? {} : { [field]: Number(text) };
-};
-
-function ipv6Of(text: string): { ipv6?: string[] } {
-  const found = [...text.matchAll(/(?<![\w:.])[0-9a-fA-F]{1,4}:[0-9a-fA-F:]*:[0-9a-fA-F:]*(?:\/\d{1,3})?/g)]
-    .map((m) => m[0])
-    .filter((t) => parsePrefix(t.includes('/') ? t : `${t}/128`) !== undefined);
-  return found.length ? { ipv6: [...new Set(found)] } : {};
+/** How the address is got: what the sheet says of it, else what it gives. */
+function kindOf(lower: string, scanned: Scanned, complete: boolean): Found['kind'] {
+  const login = scanned.words.has('user') && (scanned.words.has('secret') || !complete);
+  if (/pppoe/.test(lower.replace(/(?:no|not|without|kein|ohne|sans|sin|geen|bez|senza|sem) pppoe/g, '')))
+    return 'pppoe';
+  if (login && !complete) return 'pppoe';
+  if (!NO_DHCP.test(lower)) {
+    if (BY_DHCP.test(lower)) return 'dhcp';
+    const own = scanned.values.some(
+      (v) => isIpv4(v.address) && (!v.field || ['address', 'gateway', 'usable', 'network'].includes(v.field)),
+    );
+    if (
+      !own &&
+      /\bdhcp\b|automatic|automatisch|automatique|automatica|automatycznie|automaticky|automatiskt|dynami|dinamic/.test(
+        lower,
+      )
+    )
+      return 'dhcp';
+  }
+  return 'static';
 }
 
-const isNetwork = (v: Value): boolean =>
+/** What the sheet says of IPv6. */
+function six(text: string, scanned: Scanned): Partial<Found> {
+  const values = scanned.values.filter((v): v is Value & { address: Ipv6 } => !isIpv4(v.address));
+  const lower = plain(text);
+  const slaac = /\bslaac\b|stateless|router advertisement/.test(lower);
+  const dhcpv6 = /\bdhcpv6\b(?! ?-? ?(?:pd|prefix))/.test(lower);
+  const auto6 = slaac && dhcpv6 ? 'slaac and dhcpv6' : slaac ? 'slaac' : dhcpv6 ? 'dhcpv6' : undefined;
+  const lengthOf = (v: Value) => v.length ?? scanned.lengths6[0];
+  const host = (v: Value) => {
+    const length = lengthOf(v);
+    const prefix = length === undefined ? undefined : { address: v.address, length };
+    return prefix && (length! >= 127 || networkOf(prefix).address !== v.address) ? prefix : undefined;
+  };
+  const own = [...values.filter((v) => v.field === 'address'), ...values.filter((v) => !v.field)]
+    .map(host)
+    .find((p) => p !== undefined);
+  const gateway = values.find((v) => v.field === 'gateway');
+  const written = unique(
+    values.filter((v) => v.field !== 'names' && v.field !== 'time').map((v) => v.address),
+  );
+  return {
+    ...(written.length
+      ? {
+          ipv6: written.map((a) => {
+            const length = values.find((v) => v.address === a && v.length !== undefined)?.length;
+            return `${formatIp(a)}${length === undefined ? '' : `/${length}`}`;
+          }),
+        }
+      : {}),
+    ...(own ? { address6: formatPrefix(own) } : {}),
+    ...(gateway ? { gateway6: formatIp(gateway.address) } : {}),
+    ...(auto6 && !own ? { auto6 } : {}),
+  };
+}
+
+const unique = <T extends Ip>(list: readonly T[]): T[] => [...new Set(list)];
+
+const isNetwork = (v: { readonly address: Ip; readonly length?: number }): boolean =>
   v.length !== undefined &&
   v.length < 31 &&
   networkOf({ address: v.address, length: v.length }).address === v.address;
 
-function networkOrNothing(
-  named: Value | undefined,
-  address: { readonly address: Ipv4 } | undefined,
-  length: number | undefined,
-): Prefix<Ipv4> | undefined {
-  const from = named ?? address;
-  const by = named?.length ?? length;
-  return from && by !== undefined && by <= 32 ? networkOf({ address: from.address, length: by }) : undefined;
-}
+const by = (v: { readonly address: Ipv4 }, length: number | undefined): Prefix<Ipv4> | undefined =>
+  length === undefined ? undefined : networkOf({ address: v.address, length });
 
-function usableRange(value: Value | undefined, gateway: Ipv4 | undefined): Range<Ipv4> | undefined {
-  if (!value) return undefined;
+const isIn = (own: Ipv4, length: number | undefined, address: Ipv4): boolean =>
+  length !== undefined && contains(networkOf({ address: own, length }), address);
+
+function rangeOf(value: Value & { address: Ipv4 }, gateway: Ipv4 | undefined): Range<Ipv4> | undefined {
   if (value.last !== undefined)
     return value.last >= value.address ? { first: value.address, last: value.last } : undefined;
-  if (value.length !== undefined) return hostRange({ address: value.address, length: value.length });
+  if (value.length !== undefined && isNetwork(value))
+    return hostRange({ address: value.address, length: value.length });
   return value.address === gateway ? undefined : { first: value.address, last: value.address };
-}
-
-function firstBut(range: Range<Ipv4>, gateway: Ipv4 | undefined): Ipv4 | undefined {
-  const first = range.first === gateway ? ((range.first + 1) as Ipv4) : range.first;
-  return first <= range.last ? first : undefined;
 }
 
 function check(
@@ -356,12 +344,13 @@ function check(
     readonly length?: number;
     readonly net?: Prefix<Ipv4>;
     readonly range?: Range<Ipv4>;
+    readonly onlink: boolean;
   },
 ): void {
-  const { address, gateway, length, net, range } = it;
+  const { address, gateway, length, net, range, onlink } = it;
   if (address !== undefined && length !== undefined) {
     const own = networkOf({ address, length });
-    if (gateway !== undefined && gateway !== address && length < 31 && !contains(own, gateway))
+    if (gateway !== undefined && gateway !== address && !onlink && !contains(own, gateway))
       out.push({
         code: 'gateway-outside',
         values: { gateway: formatIp(gateway), network: formatPrefix(own) },
@@ -381,10 +370,14 @@ function check(
         code: 'usable-outside',
         values: { usable: `${formatIp(range.first)}-${formatIp(range.last)}`, network: formatPrefix(own) },
       });
-  }
+  } else if (address === undefined && net && gateway !== undefined && !contains(net, gateway))
+    out.push({
+      code: 'gateway-outside',
+      values: { gateway: formatIp(gateway), network: formatPrefix(net) },
+    });
   if (address !== undefined && gateway === address)
     out.push({ code: 'gateway-is-address', values: { gateway: formatIp(gateway) } });
-  if (address !== undefined && range && !rangeContains(range, address) && isIpv4(address))
+  if (address !== undefined && range && !rangeContains(range, address))
     out.push({
       code: 'address-outside-usable',
       values: { address: formatIp(address), usable: `${formatIp(range.first)}-${formatIp(range.last)}` },
@@ -406,7 +399,13 @@ export function statementFor(found: Found, options: HandoffOptions = {}): string
   else if (found.kind === 'pppoe') clauses.push('address by pppoe');
   else if (found.address !== undefined)
     clauses.push(`address ${found.address}${found.length === undefined ? '' : `/${found.length}`}`);
-  if (found.gateway !== undefined) clauses.push(`gateway ${found.gateway}`);
+  // Without a length of their own ranges lean on the address's.
+  if (found.also?.length && (found.length !== undefined || !found.also.some((a) => a.includes('-'))))
+    clauses.push(`also ${found.also.join(' ')}`);
+  if (found.gateway !== undefined) clauses.push(`gateway ${found.gateway}${found.onlink ? ' onlink' : ''}`);
+  if (found.address6 !== undefined) clauses.push(`address6 ${found.address6}`);
+  else if (found.auto6 !== undefined) clauses.push(`address6 by ${found.auto6}`);
+  if (found.gateway6 !== undefined) clauses.push(`gateway6 ${found.gateway6}`);
   if (found.block !== undefined) clauses.push(`block ${found.block} routed`);
   if (found.names?.length) clauses.push(`names ${found.names.join(' ')}`);
   if (found.mtu !== undefined) clauses.push(`mtu ${found.mtu}`);
