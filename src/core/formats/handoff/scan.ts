@@ -172,6 +172,7 @@ export function scan(text: string): Scanned {
       const known = out.get(field) ?? [];
       if (!known.includes(word)) out.set(field, [...known, word]);
     };
+    const starts = new Set(labels.map((l) => l.start));
     for (const [i, label] of labels.entries()) {
       const rest = raw.slice(label.end, Math.min(labels[i + 1]?.start ?? raw.length, label.end + 200));
       switch (label.field) {
@@ -194,7 +195,7 @@ export function scan(text: string): Scanned {
         }
         case 'user':
         case 'secret': {
-          const word = wordOf(raw, label, labels);
+          const word = wordOf(raw, label, starts);
           if (word !== undefined) add(label.field, word);
           break;
         }
@@ -219,17 +220,20 @@ const NO_ADDRESS: ReadonlySet<Field> = new Set<Field>([
 const NOT_HERE =
   /^(?:[-–—*•.x?_/]+|n\/?a|tba|tbd|tbc|none|nil|see|sent|separate(?:ly)?|unchanged|letter|mail|post|sms|secret|brief|siehe|separat|voir|courrier|ver|carta|zie|apart|osobno|listownie|lettera|posta|correio|dopisem|zvlast|separat)$/;
 
+const IS = '(?:is|ist|est|es|e|jest|je|ar|lautet)';
+const QUOTED = new RegExp(`^[^"\\w]{0,4}(?:\\b${IS}\\b)?[\\s:=]{0,4}"([^"]+)"`);
+const TOLD = new RegExp(`^\\s${IS}\\s(\\S.*)$`, 'i');
+
 /**
  * The one word behind a label, in quotes or between a sign (or a gap) and the end. Several words are prose, which says
  * that the value comes by another way: "Password: will be sent by letter".
  */
-function wordOf(raw: string, label: Label, labels: readonly Label[]): string | undefined {
+function wordOf(raw: string, label: Label, starts: ReadonlySet<number>): string | undefined {
   const rest = raw.slice(label.end, label.end + 200).replace(/^ ?\([^)]{0,40}\)/, '');
-  const is = '(?:is|ist|est|es|e|jest|je|ar|lautet)';
-  const quoted = new RegExp(`^[^"\\w]{0,4}(?:\\b${is}\\b)?[\\s:=]{0,4}"([^"]+)"`).exec(rest)?.[1];
+  const quoted = QUOTED.exec(rest)?.[1];
   if (quoted !== undefined) return quoted;
   const signed = /^(?:\s{0,20}[:=|]\s{0,20}|\t+|\s{2,20})(\S.*)$/.exec(rest)?.[1];
-  const told = signed ?? new RegExp(`^\\s${is}\\s(\\S.*)$`, 'i').exec(rest)?.[1];
+  const told = signed ?? TOLD.exec(rest)?.[1];
   const match = told === undefined ? null : /^(\S+?)([,;]?)(?=\s|$)/.exec(told);
   if (told === undefined || !match) return undefined;
   const said = match[1]!;
@@ -239,7 +243,7 @@ function wordOf(raw: string, label: Label, labels: readonly Label[]): string | u
   const joined = /^\s*(?:(?:and|und|et|y|en|i|oraz|e|a|och)\s+)?/.exec(after)![0].length;
   const next = raw.indexOf(match[0], label.end) + match[0].length + joined;
   const ends = match[2] !== '' || /^(?:\s*$|\t|\s{2,}|\s*\||\s\()/.test(after);
-  if (!ends && !labels.some((l) => l.start === next)) return undefined;
+  if (!ends && !starts.has(next)) return undefined;
   // In running text only what cannot be a common word is a value.
   if (signed !== undefined) return said;
   const bare = said.replace(/[.!]$/, '');

@@ -13,11 +13,14 @@ const HEAD = new RegExp(
 
 /** More parts than these are no sheet about circuits. */
 const MOST = 40;
+/** Nor is a text of more characters. */
+const LONG = 200_000;
 
 const isHead = (text: string): boolean => HEAD.test(plain(text.trim().slice(0, 60)));
 
 /** The texts of the circuits that a sheet speaks of, in its order: one where it speaks of one. */
 export function sectionsOf(text: string): string[] {
+  if (text.length > LONG) return [text];
   const lines = text.replace(/\r/g, '').split('\n');
   return byColumns(lines) ?? byRows(lines) ?? byHeads(lines) ?? byParagraphs(lines) ?? [text];
 }
