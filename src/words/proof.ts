@@ -37,6 +37,8 @@ export const STAGE_TEXTS: Readonly<Record<string, string>> = {
     'no router on {port} offers itself, and {interface} has no IPv6 gateway written, so there is no way on',
   'neighbour-silent':
     '{gateway} does not answer {question} on {port}; compare gateway and mask with the sheet, and the port and tag with the plan',
+  'gateway-no-route':
+    '{gateway} is no neighbour of {interface} ({nets}), so it makes no route: compare gateway and mask with the sheet, or say `onlink`',
   'neighbour-nobody': '{gateway} does not answer {question} on {port}, and no circuit is plugged in there',
   'neighbour-answers': '{gateway} answers {question}',
   'gateway-answers': '{gateway} answers ping',

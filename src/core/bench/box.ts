@@ -135,6 +135,11 @@ export class Box implements Machine, HostSide {
     return this.interfaces.get(name);
   }
 
+  /** Forgets the flows of others, as when time has passed over them. */
+  forgetPassing(): void {
+    this.forwarding.forgetPassing();
+  }
+
   /** Whether an interface has all the addresses that it asks for. */
   isAddressed(name: string): boolean {
     const iface = this.interfaces.get(name);

@@ -1,6 +1,6 @@
 /** The internet between providers and far hosts: it carries packets by destination and knows nothing else. */
-import { contains, isIpv4, mustMac } from '#core/addr';
-import type { Ip, Mac, Prefix, Services } from '#core/addr';
+import { PROTO, contains, isIpv4, mustMac } from '#core/addr';
+import type { Ip, Mac, Prefix, ServiceItem, Services } from '#core/addr';
 import {
   DNS_TYPE,
   RCODE,
@@ -85,6 +85,8 @@ export interface FarSetup {
   readonly resolves?: ReadonlyMap<string, readonly Ip[]>;
 }
 
+const NAMES_OVER_TCP: ServiceItem = { kind: 'ports', proto: PROTO.tcp, first: 53, last: 53 };
+
 /** A host somewhere on the internet. */
 export class FarHost implements Machine, HostSide {
   readonly nic: Nic;
@@ -109,8 +111,9 @@ export class FarHost implements Machine, HostSide {
     return this.setup.silent;
   }
 
+  /** A name server is asked over TCP too (RFC 7766 §5). */
   listens(): Services {
-    return this.setup.listens;
+    return this.setup.resolves ? [...this.setup.listens, NAMES_OVER_TCP] : this.setup.listens;
   }
 
   sourceFor(destination: Ip): Ip | undefined {

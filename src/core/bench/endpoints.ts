@@ -92,6 +92,7 @@ export class Endpoints {
   private readonly questions = new Map<string, Attempt>();
   private readonly connections = new Map<string, Connection>();
   private readonly udp = new Map<number, UdpService>();
+  private readonly raws = new Map<string, Attempt>();
 
   constructor(
     private readonly scheduler: Scheduler,
@@ -139,6 +140,21 @@ export class Endpoints {
     else this.sendUdp({ sourcePort, destinationPort: port, data }, from, destination, options);
     this.scheduler.after(wait, () => {
       this.questions.delete(key);
+      if (!attempt.done) finish(attempt, 'silence');
+    });
+    return attempt;
+  }
+
+  /** Sends eight octets of a protocol that has no ports, and waits a second for some of it from the same place. */
+  raw(destination: Ip, protocol: number, options: SendOptions = {}): Attempt {
+    const attempt: Attempt = { done: false, result: 'waiting' };
+    const key = `${destination}|${protocol}`;
+    this.raws.set(key, attempt);
+    const source = this.host.sourceFor(destination, options);
+    if (source === undefined) finish(attempt, 'no-route');
+    else this.host.send(ipPacket({ source, destination, protocol, payload: new Uint8Array(8) }), options);
+    this.scheduler.after(WAIT, () => {
+      if (this.raws.get(key) === attempt) this.raws.delete(key);
       if (!attempt.done) finish(attempt, 'silence');
     });
     return attempt;
@@ -263,9 +279,27 @@ export class Endpoints {
         this.deliverTcp(read, read.inner.tcp, options);
         break;
       case 'other':
+        this.deliverOther(read, options);
+        break;
       case 'bad':
         break;
     }
+  }
+
+  /** A protocol without ports: an answer to what was sent, or something to answer or to refuse. */
+  private deliverOther({ packet, service }: ReadPacket, options: SendOptions): void {
+    const { source, destination, protocol, payload } = packet;
+    const attempt = this.raws.get(`${source}|${protocol}`);
+    if (attempt && !attempt.done) {
+      attempt.from = source;
+      finish(attempt, 'answered');
+    } else if (isEchoed(payload)) return;
+    else if (serviceTakes(this.host.listens(), service))
+      this.host.send(
+        ipPacket({ source: destination, destination: source, protocol, payload: echoed(payload) }),
+        options,
+      );
+    else this.refuse(packet, UNREACHABLE.protocol, options);
   }
 
   private deliverIcmp(read: ReadPacket, icmp: Icmp, options: SendOptions): void {
@@ -286,7 +320,9 @@ export class Endpoints {
       attempt.error = { from: source, code: icmp.type === 'unreachable' ? icmp.code : 256 };
       finish(
         attempt,
-        icmp.type === 'unreachable' && icmp.code === UNREACHABLE.port ? 'refused' : 'unreachable',
+        icmp.type === 'unreachable' && (icmp.code === UNREACHABLE.port || icmp.code === UNREACHABLE.protocol)
+          ? 'refused'
+          : 'unreachable',
       );
     }
   }
@@ -296,6 +332,7 @@ export class Endpoints {
     if (isEcho(packet.protocol)) return this.pings.get(ends.sourcePort);
     if (packet.protocol === PROTO.udp)
       return this.questions.get(`${ends.destination}|${ends.destinationPort}|${ends.sourcePort}`);
+    if (packet.protocol !== PROTO.tcp) return this.raws.get(`${ends.destination}|${packet.protocol}`);
     return this.connections.get(connectionKey(ends))?.attempt;
   }
 
@@ -320,20 +357,16 @@ export class Endpoints {
       );
     const service = this.udp.get(udp.destinationPort);
     if (service) service(udp.data, read.ends, reply);
-    else if (serviceTakes(this.host.listens(), read.service)) reply(udp.data);
-    else
-      this.sendError(read, { type: 'unreachable', code: UNREACHABLE.port, mtu: 0, about: NOTHING }, options);
+    else if (isEchoed(udp.data)) return;
+    else if (serviceTakes(this.host.listens(), read.service)) reply(echoed(udp.data));
+    else this.refuse(read.packet, UNREACHABLE.port, options);
   }
 
-  /** Sends an ICMP error about a packet back to its sender, from the address it was sent to. */
-  private sendError(
-    read: ReadPacket,
-    icmp: Extract<Icmp, { type: 'unreachable' }>,
-    options: SendOptions,
-  ): void {
-    const { source, destination } = read.packet;
-    const about = quoteOf(encodeIp(read.packet));
-    this.host.send(icmpPacket({ ...icmp, about }, destination, source), options);
+  /** Tells the sender of a packet that nobody takes it, from the address it was sent to. */
+  private refuse(packet: IpPacket, code: number, options: SendOptions): void {
+    const { source, destination } = packet;
+    const about = quoteOf(encodeIp(packet));
+    this.host.send(icmpPacket({ type: 'unreachable', code, mtu: 0, about }, destination, source), options);
   }
 
   private deliverTcp(read: ReadPacket, tcp: Tcp, options: SendOptions): void {
@@ -443,6 +476,16 @@ function finish(attempt: Attempt, result: Attempt['result']): void {
   attempt.done = true;
   attempt.then?.();
 }
+
+/**
+ * What a host that echoes sends back: what it got, behind a word that says so. An echo is not echoed, or two hosts that
+ * listen to everything would never be done with each other.
+ */
+const ECHO = Uint8Array.from('echo:', (c) => c.charCodeAt(0));
+const echoed = (data: Uint8Array): Uint8Array => Uint8Array.of(...ECHO, ...data.subarray(0, MOST_ECHOED));
+const isEchoed = (data: Uint8Array): boolean => ECHO.every((octet, i) => data[i] === octet);
+/** Octets of a datagram that come back. */
+const MOST_ECHOED = 512;
 
 const connectionKey = (e: Ends): string => `${e.destination}|${e.destinationPort}|${e.sourcePort}`;
 

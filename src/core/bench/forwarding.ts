@@ -103,6 +103,11 @@ export class Forwarding {
     this.flows.forgetWhere((about) => about.departure === departure);
   }
 
+  /** Forgets what passes through, so that what is asked next is not taken for its answer. */
+  forgetPassing(): void {
+    this.flows.forgetWhere((about) => about.arrival !== '' && about.departure !== '');
+  }
+
   // ---- packets in
 
   arrived(arrival: BoxInterface, read: ReadPacket, mark?: number): void {

@@ -306,7 +306,10 @@ export interface StationStatement extends StatementBase {
   readonly name: string;
   readonly plug?: Plug;
   readonly address?: At<AddressSource>;
+  /** Written beside an IPv4 address, or alone. */
+  readonly address6?: At<Prefix>;
   readonly gateway?: At<Ip>;
+  readonly gateway6?: At<Ip>;
   readonly names: readonly At<Ip>[];
   readonly mac?: At<Mac>;
   readonly listens: Services | undefined;

@@ -105,7 +105,20 @@ export const CLAUSES: Readonly<Record<Kind, readonly string[]>> = {
     'note',
   ],
   switch: ['at', 'native', 'carries', 'jack', 'note'],
-  station: ['at', 'address', 'gateway', 'names', 'mac', 'listens', 'silent', 'seat', 'off', 'note'],
+  station: [
+    'at',
+    'address',
+    'address6',
+    'gateway',
+    'gateway6',
+    'names',
+    'mac',
+    'listens',
+    'silent',
+    'seat',
+    'off',
+    'note',
+  ],
   far: ['address', 'listens', 'resolves', 'silent', 'note'],
 };
 

@@ -463,8 +463,10 @@ function build(kind: Kind, base: StatementBase, c: Clauses): Statement {
         kind,
         name,
         plug: c.one('at', readPlug),
-        address: c.one('address', readAddress),
+        address: c.one('address', readStationAddress),
+        address6: oneAddress6(c),
         gateway: c.one('gateway', (w) => w.address({ outside: 'finding' })),
+        gateway6: c.one('gateway6', readGateway6),
         names: c.many('names', (w) => w.addressList()).flat(),
         mac: c.one('mac', (w) => w.mac()),
         listens: c.one('listens', (w) => w.services()),
@@ -548,6 +550,35 @@ function readAddress(w: Words): At<AddressSource> | undefined {
       'an IPv4 address with its length; IPv6 addresses stand in `address6`',
     );
   return address && { value: { by: 'static', prefix: address.value }, at: address.at };
+}
+
+/** As readAddress; a station may have an IPv6 address only, and then writes it here as well. */
+function readStationAddress(w: Words): At<AddressSource> | undefined {
+  if (w.is('by')) return readAddress(w);
+  const address = w.interfaceAddress();
+  return address && { value: { by: 'static', prefix: address.value }, at: address.at };
+}
+
+/** The IPv6 address of a station: one, though the clause may repeat where interfaces have it. */
+function oneAddress6(c: Clauses): At<Prefix> | undefined {
+  const [first, second] = c
+    .many('address6', (w) =>
+      listOf(w, () => {
+        const got = w.interfaceAddress();
+        return got && isIpv4(got.value.address) ? c6(w, got) : got;
+      }),
+    )
+    .flat();
+  if (second)
+    c.problems.syntax(second.at, 'a second IPv6 address', 'one IPv6 address: a station has one written');
+  return first;
+}
+
+function readGateway6(w: Words): At<Ip> | undefined {
+  const address = w.address({ outside: 'finding' });
+  if (address && isIpv4(address.value))
+    return w.problems.syntax(address.at, formatIp(address.value), 'an IPv6 address');
+  return address;
 }
 
 function readGateway(w: Words): At<GatewayClause> | undefined {

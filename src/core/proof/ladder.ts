@@ -193,6 +193,14 @@ function climb(bench: Bench, iface: Interface, family: Family, stages: Stages<St
   if (gateway === undefined)
     return stages.fail('gateway-neighbour', family === 4 ? 'gateway-none' : 'gateway-none6', values);
   values.gateway = formatIp(gateway);
+  // A next hop on none of its subnets makes no route, as a kernel has it, whoever answers there.
+  if (!box.routes().some((r) => r.interface === name && r.via === gateway && r.prefix.length === 0)) {
+    values.nets = state!.addresses
+      .filter((a) => familyOf(a.address) === family)
+      .map(formatPrefix)
+      .join(', ');
+    return stages.fail('gateway-neighbour', 'gateway-no-route', values);
+  }
   let answered: boolean | undefined;
   at.probe(gateway, (found) => (answered = found));
   bench.wait(() => answered !== undefined, 10_000);

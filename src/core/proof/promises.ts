@@ -15,13 +15,16 @@ import type { Attempt, Bench, Step } from '#core/bench';
 import type { ExpectStatement, Who } from '#core/notation';
 import { FAMILIES, Reach, becauseOf, judgeOnSets } from '#core/reach';
 import type { Place, Point } from '#core/reach';
-import { addressesFor, kindOf, lookUp, outsideOf } from '#core/semantics';
+import { addressesFor, askedServices, kindOf, lookUp, outsideOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
+import type { Interface } from '#core/site';
+import { UNREACHABLE } from '#core/wire';
 import { foresee, interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
 import { endOf, isEnd } from './explain';
 import { seenBy } from './ladder';
 import { interfacesOf } from './probes';
 import { PROBE, stepValues } from './desks';
+import { namedFar } from './targets';
 
 export interface PromiseResult {
   readonly statement: ExpectStatement;
@@ -39,6 +42,7 @@ interface End {
     ping(to: Ip, mark: number): Attempt;
     connect(to: Ip, port: number, mark: number): Attempt;
     ask(to: Ip, port: number, mark: number): Attempt;
+    raw(to: Ip, protocol: number, mark: number): Attempt;
   };
 }
 
@@ -58,13 +62,13 @@ function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
   const station = (name: string): End[] => {
     const host = bench.hosts.get(name);
     return host
-      ? [{ name, addresses: host.addresses.map((a) => a.address), begin: beginner(host.endpoints) }]
+      ? [{ name, addresses: host.addresses.map((a) => a.address), begin: beginner(bench, host.endpoints) }]
       : [];
   };
   const far = (name: string): End[] => {
     const host = bench.fars.get(name);
     return host
-      ? [{ name, addresses: host.setup.addresses, far: true, begin: beginner(host.endpoints) }]
+      ? [{ name, addresses: host.setup.addresses, far: true, begin: beginner(bench, host.endpoints) }]
       : [];
   };
   /** Where no network is, nobody can be. */
@@ -120,11 +124,69 @@ function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
 
 type Endpoints = NonNullable<ReturnType<Bench['hosts']['get']>>['endpoints'];
 
-const beginner = (endpoints: Endpoints): NonNullable<End['begin']> => ({
+/** Octets that a connection must carry there and back to count as one. */
+const CARRIED = 64;
+
+/** How a host that is there asks. Whoever is asked on the port of name servers is asked for a name. */
+const beginner = (bench: Bench, endpoints: Endpoints): NonNullable<End['begin']> => ({
   ping: (to, mark) => endpoints.ping(to, { mark }),
-  connect: (to, port, mark) => endpoints.connect(to, port, 0, { mark }),
-  ask: (to, port, mark) => endpoints.ask(to, port, new Uint8Array(4), { mark }),
+  connect: (to, port, mark) => endpoints.connect(to, port, CARRIED, { mark }),
+  ask: (to, port, mark) =>
+    port === NAMES
+      ? endpoints.resolve(to, namedFar(bench, familyOf(to)).name, { mark }, undefined, familyOf(to))
+      : endpoints.ask(to, port, new Uint8Array(4), { mark }),
+  raw: (to, protocol, mark) => endpoints.raw(to, protocol, { mark }),
 });
+const NAMES = 53;
+
+/**
+ * How somebody behind another router inside asks, where no machine is: the packet is put on the line of the interface
+ * by which it would come, and what the box sends back to it is the answer.
+ */
+function remote(bench: Bench, at: Interface, source: Ip): NonNullable<End['begin']> {
+  const ask = (destination: Ip, service: FlowService, mark: number): Attempt => {
+    const attempt: Attempt = { done: false, result: 'waiting' };
+    bench.forge(at.name, { source, destination, service }, mark);
+    bench.scheduler.after(4000, () => {
+      const back = bench
+        .stepsOf(mark)
+        .filter((s) => s.node === bench.box.name && s.interface === at.name)
+        .find((s) => (s.code === 'departed' || s.code === 'no-neighbour') && s.packet.destination === source);
+      const read = back && readPacket(back.packet);
+      const inner = read?.inner;
+      attempt.result = !inner
+        ? 'silence'
+        : (inner.protocol === 'tcp' && inner.tcp.rst) || (read.about && isRefusal(inner))
+          ? 'refused'
+          : read.about
+            ? 'unreachable'
+            : 'answered';
+      attempt.done = true;
+    });
+    return attempt;
+  };
+  const echo = isIpv4(source) ? PROTO.icmp : PROTO.icmp6;
+  return {
+    ping: (to, mark) => ask(to, { proto: echo, echo: true }, mark),
+    connect: (to, port, mark) => ask(to, { proto: PROTO.tcp, port }, mark),
+    ask: (to, port, mark) => ask(to, { proto: PROTO.udp, port }, mark),
+    raw: (to, proto, mark) => ask(to, { proto }, mark),
+  };
+}
+
+const isRefusal = (inner: ReturnType<typeof readPacket>['inner']): boolean =>
+  inner.protocol === 'icmp' &&
+  inner.icmp.type === 'unreachable' &&
+  (inner.icmp.code === UNREACHABLE.port || inner.icmp.code === UNREACHABLE.protocol);
+
+/** Those behind other routers inside that a WHO speaks of, one for each route or known host that leads there. */
+const remotesOf = (bench: Bench, reach: Reach, who: Who): End[] =>
+  FAMILIES.flatMap((family) => reach.places(who, family))
+    .filter((p) => p.beyond && !p.at.uplink && !p.far)
+    .map(({ at, addresses }) => {
+      const source = addresses.ranges[0]!.first;
+      return { name: formatIp(source), addresses: [source], begin: remote(bench, at, source) };
+    });
 
 interface Try {
   readonly from: End;
@@ -153,7 +215,9 @@ function begin(bench: Bench, from: End, to: Target, service: FlowService): Try |
       ? from.begin.connect(to.address, service.port!, mark)
       : service.proto === PROTO.udp
         ? from.begin.ask(to.address, service.port!, mark)
-        : from.begin.ping(to.address, mark);
+        : service.echo
+          ? from.begin.ping(to.address, mark)
+          : from.begin.raw(to.address, service.proto, mark);
   return { from, to, service, mark, attempt };
 }
 
@@ -188,6 +252,14 @@ const strangersOf = (reach: Reach, who: Who): Place[] =>
   FAMILIES.flatMap((family) => reach.places(who, family)).filter(
     (p) => p.at.uplink && !p.beyond && !p.station,
   );
+
+/** Those who might be on a provider's line that a WHO speaks of: whoever it is, packets may not get there. */
+const linesOf = (reach: Reach, who: Who): End[] =>
+  strangersOf(reach, who).map(({ at, addresses }) => ({
+    name: `the line of ${at.name}`,
+    addresses: [addresses.ranges[0]!.first],
+    far: true,
+  }));
 
 type Witness = Point & { readonly arrival: { readonly name: string } };
 
@@ -264,9 +336,11 @@ const isAddress = (who: Who): who is Extract<Who, { type: 'addresses' }> =>
 const doorsAt = (bench: Bench, who: Who): readonly DoorRule[] =>
   isAddress(who) ? bench.box.rules().doors.filter((d) => d.outside === who.range.first) : [];
 
-/** Whether the target sent anything back. */
+/** Whether the target sent anything back, or wanted to and had no way. */
 const spoke = (bench: Bench, t: Try): boolean =>
-  bench.stepsOf(t.mark).some((s: Step) => s.code === 'sent' && s.node === t.to.name);
+  bench
+    .stepsOf(t.mark)
+    .some((s: Step) => (s.code === 'sent' || s.code === 'host-no-gateway') && s.node === t.to.name);
 
 /** Each item of a specification by one example; of a range both ends. */
 function examples(services: Services): FlowService[] {
@@ -278,6 +352,21 @@ function examples(services: Services): FlowService[] {
         ]
       : [sampleFlow([item])],
   );
+}
+
+/** Ports of a protocol that are worth a try where any of them will do: what the rules and hosts speak of, and both ends. */
+function somePorts(bench: Bench, services: Services): FlowService[] {
+  const proto = services[0]!.kind === 'ports' || services[0]!.kind === 'proto' ? services[0]!.proto : 0;
+  const spoken = [
+    ...bench.wiring.stations.flatMap((s) => s.listens),
+    ...bench.wiring.fars.flatMap((f) => f.listens),
+    ...bench.site.passages.flatMap((p) => p.services),
+    ...bench.box.rules().doors.flatMap((d) => d.services),
+    ...[...bench.box.rules().answers.values()].flat().flatMap((a) => a.services),
+  ];
+  const tried = examples(spoken).filter((s) => s.proto === proto && s.port !== undefined);
+  const ends = [1, 80, 443, 53, 65535].map((port): FlowService => ({ proto, port }));
+  return [...new Map([...tried, ...ends].map((s) => [formatFlowService(s), s])).values()];
 }
 
 /** What to try where a promise names no service; of one address also what its doors and the box may take. */
@@ -322,12 +411,16 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
     values,
   });
   if (!promise) return fail('promise-unread');
+  bench.box.forgetPassing();
   const { site } = bench;
   const doorOf = (who: Who): DoorRule | undefined => {
     if (who.type !== 'name' || kindOf(site, who) !== 'door') return undefined;
     return bench.box.rules().doors.find((d) => d.statement.name === who.name);
   };
-  const sources = endsOf(bench, reach, promise.from).filter((e) => e.begin);
+  const sources = [
+    ...endsOf(bench, reach, promise.from).filter((e) => e.begin),
+    ...remotesOf(bench, reach, promise.from),
+  ];
   const strangers = promise.says === 'never-reaches' ? strangersOf(reach, promise.from) : [];
   if (!sources.length && !strangers.length) return fail('promise-no-source', { from: textOf(promise.from) });
   const homeless = sources.find((s) => !s.addresses.length);
@@ -359,8 +452,8 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
       const strict =
         promise.to.type === 'name' &&
         ['station', 'far', 'known', 'door'].includes(kindOf(site, promise.to) ?? '');
-      const asked = promise.services ?? door?.services.filter((s) => s.kind !== 'any');
-      const named = asked?.length ? asked : undefined;
+      const parts = askedServices(promise.services ?? door?.services);
+      const named = parts !== undefined;
       let count = 0;
       const empty = targets.find((t) => !t.addresses.length);
       if (empty) return fail('promise-no-address', { station: empty.name });
@@ -384,20 +477,25 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
               (!strict && !by && arrived(bench, t) && !spoke(bench, t))
             );
           };
-          const tries: Try[] = [];
-          let bad: Try | undefined;
-          for (const service of named ? examples(named) : usualServices(bench, promise.to)) {
-            const t = begin(bench, from, to, service);
-            if (!t) continue;
-            tries.push(t);
-            finishAll(bench, [t]);
-            if (good(t) === !named) {
-              // With services all must pass, so the first that fails decides; without, the first that passes does.
-              bad = named ? t : undefined;
-              break;
+          /** Puts services one after another; where some will do, until one is good, else until one is not. */
+          const failing = (services: readonly FlowService[], some: boolean): Try | undefined => {
+            let bad: Try | undefined;
+            for (const service of services) {
+              const t = begin(bench, from, to, service);
+              if (!t) continue;
+              finishAll(bench, [t]);
+              const got = good(t);
+              if (got && some) return undefined;
+              if (!got) bad ??= t;
+              if (bad && !some) return bad;
             }
-            if (!named) bad ??= t;
-          }
+            return bad;
+          };
+          const bad = named
+            ? parts
+                .map((p) => failing(p.some ? somePorts(bench, p.services) : examples(p.services), p.some))
+                .find((t) => t !== undefined)
+            : failing(usualServices(bench, promise.to), true);
           if (bad) return fail('promise-not-reached', told(bad));
         }
       if (!count) return fail('promise-no-pair');
@@ -415,9 +513,10 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
       return pass('promise-reached', { count: String(count) });
     }
     case 'never-reaches': {
-      const targets = endsOf(bench, reach, promise.to);
+      const targets = [...endsOf(bench, reach, promise.to), ...linesOf(reach, promise.to)];
       if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
-      const services = promise.services ? examples(promise.services) : usualServices(bench, promise.to);
+      const named = askedServices(promise.services) && promise.services;
+      const services = named ? examples(named) : usualServices(bench, promise.to);
       const tries = sources.flatMap((from) =>
         targetsFor(from, targets).flatMap((to) => services.flatMap((s) => begin(bench, from, to, s) ?? [])),
       );
@@ -429,7 +528,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
         if (!behind.length) return [];
         const own = d.services.filter((s) => s.kind !== 'any');
         const open =
-          promise.services || !own.length ? services.flatMap((s) => outsideOf(d, s) ?? []) : examples(own);
+          named || !own.length ? services.flatMap((s) => outsideOf(d, s) ?? []) : examples(own);
         return open.flatMap((service) =>
           sources.flatMap((from) => {
             const other = behind.find((b) => b.name !== from.name);
@@ -471,7 +570,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
               // One address may be the box's own.
               (single && answeredByBox(bench, t) !== undefined);
       // The service said is the one inside: another door at the same address may make another of it.
-      const fitting = through.filter((x) => !promise.services || opened(bench, x.t, x.by));
+      const fitting = through.filter((x) => !named || opened(bench, x.t, x.by));
       const leak = [...tries, ...fitting.map((x) => x.t)].find(got);
       if (leak) return fail('promise-leak', told(leak));
       // What no host would send: somebody on a line may, so the flow that the reach points to is put there.
@@ -503,9 +602,11 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
         );
       if (!targets.length) return fail('promise-no-target', { to: 'internet' });
       const insiders = sources.filter((s) => !bench.fars.has(s.name));
-      if (!insiders.length) return fail('promise-no-pair');
-      for (const from of insiders) {
-        if (!from.addresses.some((a) => familyOf(a) === familyOf(promise.address))) continue;
+      const speaking = insiders.filter((s) =>
+        s.addresses.some((a) => familyOf(a) === familyOf(promise.address)),
+      );
+      if (!speaking.length) return fail('promise-no-pair');
+      for (const from of speaking) {
         let seen: Ip | undefined;
         let first: Try | undefined;
         // Any service that gets out will do: rules may let only some through.
@@ -546,12 +647,14 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
       const iface = interfaceNamed(site, promise.interface.name);
       const own = iface && bench.box.states().get(iface.name)?.addresses;
       if (!iface || !own?.length) return fail('promise-no-target', { to: promise.interface.name });
+      let count = 0;
       for (const from of sources)
         for (const { address } of own) {
           if (!isIpv4(address) || !from.addresses.some(isIpv4)) continue;
           const t = begin(bench, from, { name: iface.name, address }, { proto: PROTO.icmp, echo: true });
           if (!t) continue;
           finishAll(bench, [t]);
+          count++;
           // A door may take the ping and somebody else answer it, or it may go around by the internet to another table.
           const own = bench.stepsOf(t.mark).filter((s) => s.node === bench.box.name);
           const said = own.find((s) => s.code !== 'arrived' && s.code !== 'door-closed');
@@ -560,7 +663,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
           const itself = said?.code === 'box-answers' && interfaceNamed(site, by)?.table === iface.table;
           if (t.attempt.result !== 'answered' || !itself) return fail('promise-no-ping', told(t));
         }
-      return pass('promise-pings', { count: String(sources.length) });
+      return count ? pass('promise-pings', { count: String(count) }) : fail('promise-no-pair');
     }
   }
 }

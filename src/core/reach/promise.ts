@@ -2,8 +2,8 @@
 import { IpSet, PROTO, ServiceSet, familyOf } from '#core/addr';
 import type { Family, Ip, ServiceItem, Services } from '#core/addr';
 import type { ExpectStatement, Statement, Who } from '#core/notation';
-import { kindOf } from '#core/semantics';
-import type { DoorRule } from '#core/semantics';
+import { askedServices, kindOf } from '#core/semantics';
+import type { AskedService, DoorRule } from '#core/semantics';
 import { addressesOf, interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
 import { FAMILIES, cutAll, pointOf } from './block';
@@ -80,16 +80,14 @@ const doorOf = (reach: Reach, who: Who): DoorRule | undefined =>
 function acceptedBy(place: Place, family: Family): ServiceSet {
   const host = place.station ?? place.far;
   if (!host) return ServiceSet.all;
-  const listens: ServiceItem[] = host.listens.filter((s) => s.kind === 'ports' || s.kind === 'any');
-  const all: ServiceItem[] = listens.some((s) => s.kind === 'any')
-    ? [
-        { kind: 'proto', proto: PROTO.tcp },
-        { kind: 'proto', proto: PROTO.udp },
-      ]
-    : [...listens];
-  if (!host.silent) all.push({ kind: 'ping' });
-  if (place.far?.resolves) all.push({ kind: 'ports', proto: PROTO.udp, first: 53, last: 53 });
-  return all.length ? ServiceSet.of(all, family) : ServiceSet.empty;
+  // Whether it answers ping is said by `silent` alone.
+  const all: ServiceItem[] = host.listens.filter((s) => s.kind !== 'ping' && s.kind !== 'icmp');
+  if (place.far?.resolves)
+    for (const proto of [PROTO.udp, PROTO.tcp] as const)
+      all.push({ kind: 'ports', proto, first: 53, last: 53 });
+  const ping = ServiceSet.of([{ kind: 'ping' }], family);
+  const taken = all.length ? ServiceSet.of(all, family) : ServiceSet.empty;
+  return host.silent ? taken.minus(ping) : taken.union(ping);
 }
 
 /** What a target that is there says something to: a refusal counts, silence does not. */
@@ -191,7 +189,18 @@ function goalsOf(reach: Reach, to: Who, family: Family): Goal[] {
 function reaches(reach: Reach, from: Who, to: Who, services: Services | undefined): Fault | undefined {
   const door = doorOf(reach, to);
   const said = services ?? door?.services.filter((s) => s.kind !== 'any');
-  const named = said?.length ? said : undefined;
+  // Each that is asked for by itself; none named: some service must pass.
+  const parts = askedServices(said) ?? [undefined];
+  for (const part of parts) {
+    const fault = reachesWith(reach, from, to, part);
+    if (fault) return fault;
+  }
+  return undefined;
+}
+
+function reachesWith(reach: Reach, from: Who, to: Who, part: AskedService | undefined): Fault | undefined {
+  const door = doorOf(reach, to);
+  const named = part?.services;
   let pairs = 0;
   let sources = 0;
   let targets = 0;
@@ -212,22 +221,25 @@ function reaches(reach: Reach, from: Who, to: Who, services: Services | undefine
           const mute = by && !strict ? x.flows.services.minus(repliedBy(by)) : ServiceSet.empty;
           if (by?.station && !mute.isEmpty)
             out.push({ ...x.flows, services: mute.intersect(ServiceSet.askable) });
-          if (x.answered) out.push(accepted(x.answered, by, x.outcome?.shift ?? 0, family, strict, !!named));
+          const back = x.answered && (x.around ? takenOnly(x.answered, by, family) : x.answered);
+          if (back) out.push(accepted(back, by, x.outcome?.shift ?? 0, family, strict, !!named));
           return out;
         });
+        const all = named ? ServiceSet.of(named, family) : ServiceSet.askable;
         const wanted: Block = {
           sources: p.addresses,
           destinations: goal.destinations,
-          services: named ? ServiceSet.of(named, family) : ServiceSet.askable,
+          services: all,
         };
         if (!withoutSelf([wanted]).length) continue;
         pairs++;
-        // Without a service any one will do, so that every pair of addresses counts whole.
-        const enough = named
-          ? good
-          : good
-              .filter((b) => !b.services.intersect(ServiceSet.askable).isEmpty)
-              .map((b) => ({ ...b, services: ServiceSet.askable }));
+        // Where any one will do, every pair of addresses counts whole.
+        const enough =
+          part && !part.some
+            ? good
+            : good
+                .filter((b) => !b.services.intersect(all).isEmpty)
+                .map((b) => ({ ...b, services: all }));
         const missing = withoutSelf(
           cutAll(
             [wanted],
@@ -249,6 +261,15 @@ function reaches(reach: Reach, from: Who, to: Who, services: Services | undefine
   if (!sources) return { why: { why: 'no-source' } };
   if (!targets) return { why: { why: 'no-target' } };
   return pairs ? undefined : { why: { why: 'no-pair' } };
+}
+
+/**
+ * Of answers that come back over the box as flows of their own, those of a host that takes the datagram: its refusal is
+ * an error about a flow that the box does not know.
+ */
+function takenOnly(flows: Block, to: Place | undefined, family: Family): Block {
+  if (!to?.station) return flows;
+  return { ...flows, services: flows.services.intersect(acceptedBy(to, family)) };
 }
 
 /** What of a passing the target takes. */

@@ -26,6 +26,8 @@ export interface Passing {
   readonly answered?: Block;
   /** What the box did; absent where both are neighbours and the box is not asked. */
   readonly outcome?: Outcome;
+  /** Whether they did not cross the box and their answers do. */
+  readonly around?: boolean;
 }
 
 /** The reach of sites that were asked for lately: several rooms ask about one draft. */
@@ -95,7 +97,11 @@ export class Reach {
       // datagram starts a flow of its own.
       const distant = { ...flows, sources: from.addresses.minus(back) };
       if (!destinations.isEmpty && !distant.sources.isEmpty)
-        out.push({ flows: distant, answered: this.returnsAsNew(distant, from, to, family) });
+        out.push({
+          flows: distant,
+          answered: this.returnsAsNew(distant, from, to, family),
+          around: true,
+        });
     }
     const asked = { ...all, destinations: to.addresses.intersect(sent.destinations) };
     for (const outcome of this.follower.crossing(from.at, to.at, family, asked))

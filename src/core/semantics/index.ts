@@ -8,10 +8,11 @@ export {
   internetSet,
   kindOf,
   outInterfaces,
+  pairServices,
   zoneSet,
 } from './rules';
 export type { AnswerRule, DoorRule, LeaveRule, PassageRule, Rules, SendRule } from './rules';
-export { foreseenStates, leadsTo, lookUp, nextHop, routesOf } from './routes';
+export { foreseenStates, isNextHop, leadsTo, lookUp, nextHop, routesOf } from './routes';
 export type { InterfaceState, Route, States } from './routes';
 export {
   checkSource,
@@ -25,6 +26,8 @@ export {
   providerDrops,
 } from './decide';
 export type { DecidedBy, Flow, PassageDecision, SourceFault, ThroughDoor } from './decide';
+export { askedServices } from './asked';
+export type { AskedService } from './asked';
 export { proxiedBy } from './claims';
 export { wayTo } from './way';
 export type { PassedOver, Way } from './way';

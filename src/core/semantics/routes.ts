@@ -1,8 +1,8 @@
 /** Routing tables from a site and the state of its interfaces, and the lookup that every packet takes. */
-import { contains, mustPrefix, networkOf } from '#core/addr';
+import { broadcastOf, contains, isIpv4, isLinkLocal, mustPrefix, networkOf } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
 import type { Statement } from '#core/notation';
-import { addressesOf, gateway6Of, gatewayOf } from '#core/site';
+import { addressesOf, gateway6Of, gatewayOf, interfaceNamed } from '#core/site';
 import type { Interface, Prospects, Site } from '#core/site';
 
 /** What counts of an interface at one moment. */
@@ -84,8 +84,12 @@ export function routesOf(site: Site, states: States): Route[] {
   for (const iface of site.interfaces) {
     const state = states.get(iface.name);
     if (!state || iface.off) continue;
-    if (state.gateway !== undefined) out.push(defaultRoute(iface, state, 4, state.gateway));
-    if (state.gateway6 !== undefined) out.push(defaultRoute(iface, state, 6, state.gateway6));
+    for (const [family, via, said] of [
+      [4, state.gateway, iface.gateway],
+      [6, state.gateway6, iface.gateway6],
+    ] as const)
+      if (via !== undefined && (said.by !== 'address' || said.onlink || isNextHop(iface, state, via)))
+        out.push(defaultRoute(iface, state, family, via));
   }
   for (const table of site.tables)
     for (const route of table.routes) {
@@ -100,6 +104,8 @@ export function routesOf(site: Site, states: States): Route[] {
             )?.name);
       if (found === undefined && !route.drop) continue;
       const state = found === undefined ? undefined : states.get(found);
+      const on = interfaceNamed(site, found);
+      if (via !== undefined && on && state && !isNextHop(on, state, via)) continue;
       out.push({
         table: table.name,
         prefix: route.prefix,
@@ -113,6 +119,21 @@ export function routesOf(site: Site, states: States): Route[] {
       });
     }
   return out;
+}
+
+/**
+ * Whether a written next hop makes a route by an interface: on one of its subnets and neither its own address nor one
+ * that no host there has, as a kernel asks of a route that is not `onlink`. A session takes whatever it is given.
+ */
+export function isNextHop(iface: Interface, state: InterfaceState, via: Ip): boolean {
+  if (iface.statement.carrier?.by === 'pppoe') return true;
+  if (state.addresses.some((a) => a.address === via)) return false;
+  if (!isIpv4(via) && isLinkLocal(via)) return true;
+  return state.addresses.some(
+    (a) =>
+      contains(a, via) &&
+      (!isIpv4(a.address) || a.length >= 31 || (via !== networkOf(a).address && via !== broadcastOf(a))),
+  );
 }
 
 const defaultRoute = (iface: Interface, state: InterfaceState, family: Family, via: Ip): Route => ({

@@ -1,6 +1,6 @@
 /** What the box does with a packet, stated once as data: ordered regions with their actions. */
 import { IpSet, contains, specialPrefixes } from '#core/addr';
-import type { Family, Ip, Prefix, Services } from '#core/addr';
+import type { Family, Ip, Prefix, ServiceItem, Services } from '#core/addr';
 import { memo } from '#core/base';
 import type {
   AnswerName,
@@ -176,6 +176,7 @@ function doorRule(
   const said = s.outside?.value;
   if (!said || !s.inside) return [];
   const iface = 'interface' in said ? interfaceNamed(site, said.interface.name) : undefined;
+  const pairs = pairServices(s.services, s.insideServices);
   const outside =
     'address' in said
       ? said.address
@@ -184,18 +185,59 @@ function doorRule(
   const items = site.knowns.find((k) => k.name === named)?.items ?? [];
   const known = items.length === 1 ? items[0]!.value.range : undefined;
   const range = s.inside.type === 'addresses' ? s.inside.range : known;
-  if (outside === undefined || !range || range.first !== range.last) return [];
+  if (outside === undefined || !range || range.first !== range.last || !pairs) return [];
   return [
     {
       outside,
-      services: s.services,
+      services: pairs.outside,
       inside: range.first,
-      insideServices: s.insideServices ?? s.services,
+      insideServices: pairs.inside,
       on: s.on?.name,
       sources: s.sources.length ? set(s.sources) : undefined,
       statement: s,
     },
   ];
+}
+
+type Ports = Extract<ServiceItem, { kind: 'ports' }>;
+
+/**
+ * The outside and inside services of a door, item by item of the same size; undefined where their ports are not as many
+ * on both sides, protocol by protocol, or where their protocols differ. Without inside services they are the same.
+ */
+export function pairServices(
+  outside: Services,
+  inside: Services | undefined,
+): { readonly outside: Services; readonly inside: Services } | undefined {
+  if (!inside) return { outside, inside: outside };
+  const rest = (services: Services): ServiceItem[] => services.filter((s) => s.kind !== 'ports');
+  const sameKind = (x: ServiceItem, y: ServiceItem) =>
+    x.kind === y.kind && (x.kind !== 'proto' || (y.kind === 'proto' && x.proto === y.proto));
+  const [a, b] = [rest(outside), rest(inside)];
+  if (a.length !== b.length || !a.every((x, i) => sameKind(x, b[i]!))) return undefined;
+  const out = { outside: [...a], inside: [...a] };
+  for (const proto of [6, 17] as const) {
+    const ports = (services: Services) =>
+      services.filter((s): s is Ports => s.kind === 'ports' && s.proto === proto);
+    const [left, right] = [ports(outside), ports(inside)];
+    let [i, j, taken, given] = [0, 0, 0, 0];
+    while (i < left.length && j < right.length) {
+      const [from, to] = [left[i]!, right[j]!];
+      const size = Math.min(from.last - from.first + 1 - taken, to.last - to.first + 1 - given);
+      const piece = (item: Ports, offset: number): Ports => ({
+        ...item,
+        first: item.first + offset,
+        last: item.first + offset + size - 1,
+      });
+      out.outside.push(piece(from, taken));
+      out.inside.push(piece(to, given));
+      [taken, given] = [taken + size, given + size];
+      if (from.first + taken > from.last) [i, taken] = [i + 1, 0];
+      if (to.first + given > to.last) [j, given] = [j + 1, 0];
+    }
+    if (i < left.length || j < right.length) return undefined;
+  }
+  return out;
 }
 
 /** A WHO as a rule asks for it: by where a flow arrives for zones and interfaces, else by its source. */

@@ -65,7 +65,14 @@ export interface Interface {
   /** How the primary IPv4 address is got when it is not written. */
   readonly dynamic?: 'dhcp' | 'pppoe';
   /** Where the IPv4 default route leads, its default already applied (`learned` with dhcp and pppoe). */
-  readonly gateway: { readonly by: 'address'; readonly address: Ip } | { readonly by: 'learned' | 'none' };
+  readonly gateway:
+    | {
+        readonly by: 'address';
+        readonly address: Ip;
+        /** Reached on the link itself, outside the subnets. */
+        readonly onlink: boolean;
+      }
+    | { readonly by: 'learned' | 'none' };
   /** How IPv6 addresses are got beside those that are written. */
   readonly auto6: {
     readonly slaac: boolean;
@@ -218,7 +225,7 @@ function resolveInterface(statement: InterfaceStatement, zones: readonly Zone[])
   const wayOf = (said: GatewayClause | undefined, learns: boolean): Interface['gateway'] =>
     said
       ? said.by === 'address'
-        ? { by: 'address', address: said.address }
+        ? { by: 'address', address: said.address, onlink: said.onlink }
         : { by: said.by }
       : { by: learns ? 'learned' : 'none' };
   const gateway = wayOf(statement.gateway?.value, dynamic !== undefined);

@@ -204,6 +204,8 @@ function statedStation(site: Site, s: StationStatement): Station {
   const source = s.address?.value;
   const own = source?.by === 'static' ? source.prefix : undefined;
   const gateway = s.gateway?.value;
+  const own6 = s.address6?.value ?? (own && !isIpv4(own.address) ? own : undefined);
+  const gateway6 = s.gateway6?.value ?? (gateway !== undefined && !isIpv4(gateway) ? gateway : undefined);
   return {
     name: s.name,
     supposed: false,
@@ -213,8 +215,8 @@ function statedStation(site: Site, s: StationStatement): Station {
     address: own && isIpv4(own.address) ? (own as Prefix<Ipv4>) : undefined,
     dhcp: source?.by === 'dhcp',
     gateway: gateway !== undefined && isIpv4(gateway) ? gateway : undefined,
-    address6: own && !isIpv4(own.address) ? (own as Prefix<Ipv6>) : undefined,
-    gateway6: gateway !== undefined && !isIpv4(gateway) ? gateway : undefined,
+    address6: own6 as Prefix<Ipv6> | undefined,
+    gateway6: gateway6 as Ipv6 | undefined,
     names: s.names.map((n) => n.value),
     mac: s.mac?.value ?? macFor(`station ${s.name}`),
     listens: s.listens ?? [],

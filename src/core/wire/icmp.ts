@@ -30,7 +30,14 @@ export type Icmp =
   | { readonly type: 'other'; readonly number: number; readonly code: number; readonly body: Uint8Array };
 
 /** Codes of "unreachable" that are sent here. */
-export const UNREACHABLE = { net: 0, host: 1, port: 3, fragmentationNeeded: 4, adminProhibited: 13 } as const;
+export const UNREACHABLE = {
+  net: 0,
+  host: 1,
+  protocol: 2,
+  port: 3,
+  fragmentationNeeded: 4,
+  adminProhibited: 13,
+} as const;
 
 export function decodeIcmp(bytes: Uint8Array): Result<Icmp, WireFault> {
   if (bytes.length < 8) return fault('icmp', 'truncated', `${bytes.length} octets`);

@@ -12,7 +12,16 @@ import { UNREACHABLE } from './icmp';
 import type { Icmp } from './icmp';
 import { pseudoHeaderSum } from './ip';
 
-const TYPE = { unreachable: 1, tooBig: 2, timeExceeded: 3, echoRequest: 128, echoReply: 129 } as const;
+const TYPE = {
+  unreachable: 1,
+  tooBig: 2,
+  timeExceeded: 3,
+  parameterProblem: 4,
+  echoRequest: 128,
+  echoReply: 129,
+} as const;
+/** "Unrecognized next header" (§3.4), which is IPv4's "protocol unreachable"; the pointer is to that field of the header. */
+const NEXT_HEADER = { code: 1, pointer: 6 } as const;
 
 /** Codes of "unreachable" (§3.1) with those of IPv4 that mean the same. */
 const CODES: readonly (readonly [six: number, four: number])[] = [
@@ -53,6 +62,10 @@ export function decodeIcmp6(bytes: Uint8Array, source: Ipv6, destination: Ipv6):
         mtu: r.u32(),
         about: r.rest(),
       });
+    case TYPE.parameterProblem:
+      if (code !== NEXT_HEADER.code) return ok({ type: 'other', number: type, code, body: r.rest() });
+      r.u32();
+      return ok({ type: 'unreachable', code: UNREACHABLE.protocol, mtu: 0, about: r.rest() });
     case TYPE.timeExceeded:
       r.u32();
       return ok({ type: 'time-exceeded', code, about: r.rest() });
@@ -81,6 +94,10 @@ function write(icmp: Icmp): ByteWriter {
       if (icmp.code === UNREACHABLE.fragmentationNeeded)
         return head(TYPE.tooBig, 0, 4 + icmp.about.length)
           .u32(icmp.mtu)
+          .put(icmp.about);
+      if (icmp.code === UNREACHABLE.protocol)
+        return head(TYPE.parameterProblem, NEXT_HEADER.code, 4 + icmp.about.length)
+          .u32(NEXT_HEADER.pointer)
           .put(icmp.about);
       const code = CODES.find(([, four]) => four === icmp.code)?.[0] ?? 3;
       return head(TYPE.unreachable, code, 4 + icmp.about.length)
