@@ -25,7 +25,7 @@ const MAY: Readonly<Record<string, readonly string[]>> = {
   notation: NOTATION,
   wire: NOTATION,
   site: SITE,
-  edits: ['site', ...SITE],
+  edits: ['semantics', ...SEMANTICS],
   semantics: SEMANTICS,
   bench: BENCH,
   reach: REACH,

@@ -1,21 +1,27 @@
 /** `check`: findings in file order, or the box file with a mend applied. */
 import { applyEdits } from '#core/notation';
 import { isOfBox } from '#core/notation';
-import { contextOf, findAll } from '#core/findings';
+import { contextOf, findAll, withProvenMends } from '#core/findings';
 import type { Finding } from '#core/findings';
 import { buildSite } from '#core/site';
 import { findingText, mendText } from '#words';
 import { Unusable, readDocuments } from './input';
 import type { Outcome } from './outcome';
 
+/** Mends that are tried: a site with hundreds of faults is answered before all of them are. */
+const MOST_TRIED = 200;
+
 const MARKS = { error: '■', warning: '▲', advice: '●' } as const;
 
 export function check(files: readonly string[], mend?: string): Outcome {
   const documents = readDocuments(files);
-  const findings = findAll(contextOf(buildSite(documents)));
+  const context = contextOf(buildSite(documents));
+  // Only what does what it offers is offered.
+  const findings = [...withProvenMends(context, findAll(context), MOST_TRIED)];
   if (mend !== undefined) return { text: mended(documents, findings, mend), status: 0 };
   const json = {
     findings: findings.map((f) => ({
+      id: f.id,
       code: f.code,
       severity: f.severity,
       subject: f.subject,
@@ -43,7 +49,9 @@ function mended(
   const [code, ...rest] = wanted.split(':');
   const subject = rest.length ? rest.join(':') : undefined;
   const finding = findings.find(
-    (f) => f.code === code && (subject === undefined || f.subject === subject) && f.mends.length > 0,
+    (f) =>
+      (f.id === wanted || (f.code === code && (subject === undefined || f.subject === subject))) &&
+      f.mends.length > 0,
   );
   if (!finding) {
     const there = findings.some((f) => f.code === code && (subject === undefined || f.subject === subject));

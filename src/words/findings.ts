@@ -34,8 +34,8 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
   'also-other-subnet': '{address} on {name} opens a second subnet beside {primary} on the same segment',
   'also-not-covered':
     'this names {old} but not {added}, the second subnet of {name}: hosts there are left out',
-  'subnet-nearly-full': 'the pool of {name} is nearly used up: {used} of {size} addresses are spoken for',
-  'subnet-full': 'the pool of {name} is used up: {used} ask for {size} addresses, so some get none',
+  'subnet-nearly-full': '{net} of {name} is nearly used up: {used} of {size} addresses are spoken for',
+  'subnet-full': '{net} of {name} is used up: {used} addresses are spoken for, and there are {size}',
   'port-unknown': '{name} uses {port}, a port that the box did not report ({ports})',
   'port-off': '{name} is on {port}, which is off: nothing passes',
   'interface-off': '{name} ({address}) is off: it has its address, but nothing passes',
@@ -50,6 +50,8 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
     '{name} waits for tag {tag} on {port}, but {tag} is the native VLAN of switch {switch} and travels untagged',
   'cable-twice': '{name} is plugged into {socket}, where {other} already is',
   'jack-unknown': '{name} is plugged into jack {jack} of switch {switch}, which has {jacks}',
+  'switch-loop':
+    '{name} hangs on {jack}{own?, a jack of its own}{own!, and that leads back to {name}}: a frame would go round for ever, so nothing goes over this cable',
   'no-zone': '{name} is in no zone: nothing may pass through it',
   'no-address':
     '{by?{name} asks for its address by {by}, which is not to be had that way}{by!{name} has no address and asks for none}',
@@ -57,6 +59,8 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
     '{name} sends packets of up to {mtu} octets, but {port} carries {most}: longer ones are lost',
   'mss-too-big':
     '{name} offers segments of {mss} octets, but carries {most} at most in packets of {mtu}: pages open and then stand still',
+  'mss-off':
+    '{name} carries {mtu} octets and does not make segments fit: where “too big” is lost on the way, pages open and then stand still',
   'secret-missing': '{name} logs in as “{user}” without a secret: the provider will refuse it',
   'bridge-member-busy':
     '{port} is a member of bridge {name}, but {other} {has} on it: its frames go to one of the two, and the other is cut off',
@@ -89,6 +93,8 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
   'no-names': '{name} knows no resolver: addresses will answer, names will not',
   'names-unreachable':
     'resolver {address} of {name} cannot be reached: no network here has it and it never crosses the internet',
+  'names-unlisted':
+    'resolver {address} is nobody that is known: circuit {circuit} names {names}, so that it answers is only supposed',
   'time-missing': '{name} has no time server: its log and its certificates go by a clock that drifts',
   'slaac-not-64':
     '{who} has {net}, but addresses are made in networks of length 64 only: nobody on {name} gets one',
@@ -106,6 +112,7 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
   'plain-http': '{name} answers http: passwords cross the wire for all to read',
   'seat-cut':
     '{name}, where you sit{address? ({address})}, has no way into the box{interface?: {interface} answers it no login}',
+  'lends-too-small': 'the pool of {name} has {size} addresses to give, and {asking} stations ask for one',
   'lends-outside-subnet': '{range} of {name} is not inside {nets}: clients there would not reach the box',
   'lends-covers-box': '{range} of {name} holds {address}, the address of {owner}: it would be given away',
   'lends-covers-fixed': '{range} of {name} holds {hits}: it would be given to somebody else',
@@ -137,6 +144,8 @@ export const FINDING_TEXTS: Readonly<Record<Code, string>> = {
   'leave-lost-on-failover':
     '{who} leaves as {address} by {uplink}, but by {other} only {line?the general statement in line {line} takes it}{line!its own address is shown}: after a failover the world sees another address',
   'door-foreign': '{address} is in no network of an uplink ({nets}): nobody outside is led to this door',
+  'door-ports-unequal':
+    'door {name} leads {outside} to {inside}: the ports must be as many on both sides, of the same protocols, so nothing is let in',
   'door-clash':
     'door {name} and {other} (line {line}) both take {services} at {address}: only one of them is heard',
   'door-to-nowhere':
@@ -208,6 +217,10 @@ export const MEND_TEXTS: Readonly<Record<string, string>> = {
   'move-before': 'move it before line {line}',
   'remove-statement': 'take line {line} out',
   'add-leave': 'add “{text}”',
+  'leave-instead': 'write “{text}” instead',
+  'inside-services': 'lead to {services} inside',
+  'public-resolver': 'it is a public one: add “{text}”',
+  'answer-elsewhere': 'stop answering {services} on {name}, and answer ssh and https on {other}',
   'door-at': 'use {address}, which is free',
   'door-at-interface': 'use the address of {name}',
   'door-on': 'say that it is on {name}',

@@ -1,7 +1,7 @@
 /** Puts a site on the bench: machines, cables, and the order of switching on. */
 import type { Ip, Prefix } from '#core/addr';
 import type { Flow } from '#core/semantics';
-import { completeWiring, landed, macFor } from '#core/site';
+import { completeWiring, isLooped, landed, macFor } from '#core/site';
 import type { Circuit, Far, Landing, Site, Station, Wiring } from '#core/site';
 import { encodeEthernet, encodeIp, etherTypeOf } from '#core/wire';
 import { Seeded } from '../base';
@@ -163,7 +163,8 @@ export class Bench {
       const trunk = new Set(s.carries.map((c) => c.value).filter((t) => t !== s.native));
       const up = switches.get(s.name)!.addPort(`${s.name} uplink`, s.native, trunk);
       if (s.plug?.to === 'port') attached.push({ port: s.plug.port, nic: up, trunk });
-      else if (s.plug) this.cable(s.name, up, jackNic(s.plug));
+      // A ring would carry a broadcast round for ever; its last cable is not plugged in.
+      else if (s.plug && !isLooped(this.site, s)) this.cable(s.name, up, jackNic(s.plug));
     }
     const place = (name: string, nic: Nic, landing: Landing, circuit?: string, plug?: Circuit['plug']) => {
       if (plug?.to === 'jack') this.cable(circuit ?? name, nic, jackNic(plug));

@@ -49,6 +49,8 @@ export interface Attempt {
 export type UdpService = (data: Uint8Array, from: Ends, reply: (data: Uint8Array) => void) => void;
 
 const WAIT: Milliseconds = 1000;
+/** Echoes to one end within that time. */
+const ECHOES = 4;
 const TCP_TRIES = 3;
 /** What a host can send in one packet where nothing says less, octets. */
 const ETHERNET_MTU = 1500;
@@ -93,6 +95,8 @@ export class Endpoints {
   private readonly connections = new Map<string, Connection>();
   private readonly udp = new Map<number, UdpService>();
   private readonly raws = new Map<string, Attempt>();
+  /** What was echoed to whom lately. */
+  private readonly echoes = new Map<string, { readonly at: Milliseconds; readonly count: number }>();
 
   constructor(
     private readonly scheduler: Scheduler,
@@ -293,13 +297,10 @@ export class Endpoints {
     if (attempt && !attempt.done) {
       attempt.from = source;
       finish(attempt, 'answered');
-    } else if (isEchoed(payload)) return;
-    else if (serviceTakes(this.host.listens(), service))
-      this.host.send(
-        ipPacket({ source: destination, destination: source, protocol, payload: echoed(payload) }),
-        options,
-      );
-    else this.refuse(packet, UNREACHABLE.protocol, options);
+    } else if (serviceTakes(this.host.listens(), service)) {
+      if (this.mayEcho(`${source}|${protocol}`))
+        this.host.send(ipPacket({ source: destination, destination: source, protocol, payload }), options);
+    } else this.refuse(packet, UNREACHABLE.protocol, options);
   }
 
   private deliverIcmp(read: ReadPacket, icmp: Icmp, options: SendOptions): void {
@@ -357,9 +358,18 @@ export class Endpoints {
       );
     const service = this.udp.get(udp.destinationPort);
     if (service) service(udp.data, read.ends, reply);
-    else if (isEchoed(udp.data)) return;
-    else if (serviceTakes(this.host.listens(), read.service)) reply(echoed(udp.data));
-    else this.refuse(read.packet, UNREACHABLE.port, options);
+    else if (!serviceTakes(this.host.listens(), read.service))
+      this.refuse(read.packet, UNREACHABLE.port, options);
+    else if (this.mayEcho(`${source}|${udp.sourcePort}|${udp.destinationPort}`)) reply(udp.data);
+  }
+
+  /** An echo is not echoed for ever: two hosts that listen to everything would never be done with each other. */
+  private mayEcho(to: string): boolean {
+    const { now } = this.scheduler;
+    const last = this.echoes.get(to);
+    const count = last && now - last.at < WAIT ? last.count + 1 : 1;
+    this.echoes.set(to, { at: now, count });
+    return count <= ECHOES;
   }
 
   /** Tells the sender of a packet that nobody takes it, from the address it was sent to. */
@@ -476,16 +486,6 @@ function finish(attempt: Attempt, result: Attempt['result']): void {
   attempt.done = true;
   attempt.then?.();
 }
-
-/**
- * What a host that echoes sends back: what it got, behind a word that says so. An echo is not echoed, or two hosts that
- * listen to everything would never be done with each other.
- */
-const ECHO = Uint8Array.from('echo:', (c) => c.charCodeAt(0));
-const echoed = (data: Uint8Array): Uint8Array => Uint8Array.of(...ECHO, ...data.subarray(0, MOST_ECHOED));
-const isEchoed = (data: Uint8Array): boolean => ECHO.every((octet, i) => data[i] === octet);
-/** Octets of a datagram that come back. */
-const MOST_ECHOED = 512;
 
 const connectionKey = (e: Ends): string => `${e.destination}|${e.destinationPort}|${e.sourcePort}`;
 

@@ -1,7 +1,9 @@
 /** What people want done to a site, as text changes that know its meaning. */
 export { addStatement, changeClauses, dropStatement, homeOf, joinChanges } from './change';
 export { mapAddresses, moveSubnet, textOf, wordsOf } from './renumber';
-export { interfaceText, moveToPort, moveToZone, rename } from './views';
+export { interfaceText, moveToPort, moveToZone } from './views';
+export { isMentioned, redirect, rename } from './references';
+export { mergeInterfaces } from './merge';
 export { readSaid } from './said';
 export type { Said } from './said';
 export { plugIn, writeInside, writeUplink } from './first-light';

@@ -1,9 +1,9 @@
 /** Moving addresses: every word of a statement that names one of them is rewritten, and nothing else. */
-import { contains, formatIp, prefixRange } from '#core/addr';
-import type { Ipv4, Prefix } from '#core/addr';
+import { contains, formatIp, overlaps, prefixRange } from '#core/addr';
+import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { baseAddress, resolveShort } from '#core/notation';
 import type { FileChange, Statement } from '#core/notation';
-import { documentOf } from '#core/site';
+import { claimantAt, documentOf, landingOf, staticNetworks } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import { changeClauses, joinChanges } from './change';
 
@@ -16,13 +16,35 @@ export function moveSubnet(site: Site, iface: Interface, from: Prefix<Ipv4>, to:
   const target = prefixRange(to).first;
   const move = (address: Ipv4): Ipv4 =>
     contains(from, address) ? ((target + (address - start)) as Ipv4) : address;
+  // What another interface holds as well is that one's, unless it is said to be here or sits here.
+  const rivals = site.interfaces.filter(
+    (i) => i !== iface && staticNetworks(i).some((n) => overlaps(n, from) && n.length >= from.length),
+  );
+  const here = new Set<Ip>(
+    site.stations.flatMap((s) =>
+      s.address?.value.by === 'static' && claimantAt(site, landingOf(site, s.plug)) === iface
+        ? [s.address.value.prefix.address]
+        : [],
+    ),
+  );
+  const moveFor = (s: Statement) => (address: Ipv4) =>
+    s === iface.statement ||
+    isSaidToBeAt(s, iface) ||
+    here.has(address) ||
+    !rivals.some((i) => staticNetworks(i).some((n) => contains(n, address)))
+      ? move(address)
+      : address;
   const touched = site.statements.filter(
     (s) =>
       s === iface.statement ||
       (['door', 'known', 'passage', 'leave', 'send', 'expect', 'table', 'box'].includes(s.kind) && !s.broken),
   );
-  return joinChanges(...touched.map((s) => mapAddresses(site, s, move)));
+  return joinChanges(...touched.map((s) => mapAddresses(site, s, moveFor(s))));
 }
+
+/** Whether a statement names the interface that its addresses are behind. */
+const isSaidToBeAt = (s: Statement, iface: Interface): boolean =>
+  (s.kind === 'known' && s.behind?.name === iface.name) || (s.kind === 'door' && s.on?.name === iface.name);
 
 /** Rewrites every address word of a statement by a function on addresses. */
 export function mapAddresses(site: Site, statement: Statement, move: (address: Ipv4) => Ipv4): FileChange[] {

@@ -3,7 +3,7 @@ import { formatIp } from '#core/addr';
 import type { FileChange } from '#core/notation';
 import { nextFreeSubnet, zoneNamed } from '#core/site';
 import type { Interface, Site } from '#core/site';
-import { changeClauses, joinChanges } from './change';
+import { changeClauses } from './change';
 
 /** Puts an interface into a zone. */
 export const moveToZone = (site: Site, iface: Interface, zone: string): FileChange[] =>
@@ -29,22 +29,4 @@ export function interfaceText(site: Site, name: string, port: string, zone: stri
   const net = nextFreeSubnet(site);
   const address = net ? `, address ${formatIp((net.address + 1) as typeof net.address)}/${net.length}` : '';
   return `interface ${name}: ${on}, zone ${zone}${address}, answers ping`;
-}
-
-/** Renames a zone, an interface or a known, with every place that says its name. */
-export function rename(
-  site: Site,
-  kind: 'zone' | 'interface' | 'known',
-  from: string,
-  to: string,
-): FileChange[] {
-  const hits = site.statements.flatMap((s) => {
-    const own = s.kind === kind && s.name === from;
-    const words = [...s.header, ...s.clauses.flatMap((c) => c.words.slice(1))];
-    const ops = words
-      .filter((w) => w.kind === 'word' && w.text === from && (own || s.kind !== kind))
-      .map((w) => ({ do: 'replace' as const, start: w.start, end: w.start + from.length, text: to }));
-    return ops.length ? [changeClauses(site, s, ops, { follow: true })] : [];
-  });
-  return joinChanges(...hits);
 }

@@ -43,10 +43,12 @@ export const SEVERITIES = {
   'native-tag-clash': 'warning',
   'cable-twice': 'error',
   'jack-unknown': 'error',
+  'switch-loop': 'error',
   'no-zone': 'error',
   'no-address': 'warning',
   'mtu-too-big': 'error',
   'mss-too-big': 'warning',
+  'mss-off': 'warning',
   'secret-missing': 'warning',
   'bridge-member-busy': 'error',
   'bridge-member-twice': 'error',
@@ -69,6 +71,7 @@ export const SEVERITIES = {
   'guard-missing': 'advice',
   'no-names': 'warning',
   'names-unreachable': 'warning',
+  'names-unlisted': 'advice',
   'time-missing': 'advice',
   'slaac-not-64': 'error',
   'no-default-route6': 'warning',
@@ -92,6 +95,7 @@ export const SEVERITIES = {
   'lends-two-servers': 'error',
   'lends-gateway-foreign': 'warning',
   'lends-no-names': 'warning',
+  'lends-too-small': 'warning',
   'names-unanswered': 'error',
   'keep-outside-subnet': 'error',
   'keep-duplicate': 'error',
@@ -107,6 +111,7 @@ export const SEVERITIES = {
   'leave-lost-on-failover': 'warning',
   'door-foreign': 'error',
   'door-clash': 'error',
+  'door-ports-unequal': 'error',
   'door-to-nowhere': 'error',
   'door-ambiguous': 'error',
   'door-to-lent': 'warning',
@@ -129,6 +134,8 @@ export interface Mend {
 }
 
 export interface Finding {
+  /** The same for the same fault as long as it is there, whatever is edited elsewhere; no two of a site share one. */
+  readonly id: string;
   readonly code: Code;
   readonly severity: Severity;
   /** `interface/studio`. */

@@ -20,6 +20,8 @@ interface Row {
 
 const DESK =
   'interface desk: on p2, zone office, address 10.61.20.1/24, lends .50-.199, answers ping dns ssh https';
+/** The same in a network of six hosts. */
+const SMALL = DESK.replace('10.61.20.1/24', '10.61.20.1/29').replace('.50-.199', '.2-.6');
 const LINE = 'interface line: on p1, zone world, address 198.51.100.18/29, gateway .17, answers ping, guard';
 const PASS = 'passage office > world: allow';
 const LEAVE = 'leave any > world: as interface';
@@ -189,22 +191,33 @@ const ROWS: readonly Row[] = [
   },
   {
     code: 'subnet-nearly-full',
-    raise: desk(DESK.replace('.50-.199', '.50')),
-    near: GOOD,
+    // Six hosts: the box, three keeps, a fixed one, one that asks.
+    raise: desk(
+      `${SMALL}, keeps .3 for 02:61:00:00:20:03, keeps .4 for 02:61:00:00:20:04, keeps .5 for 02:61:00:00:20:05`,
+    ).concat('known printer: 10.61.20.6\npassage office > office: allow, to printer\n'),
+    near: desk(`${SMALL}, keeps .3 for 02:61:00:00:20:03`),
     mend: true,
-    says: /1 of 1/,
+    says: /6 of 6/,
   },
   {
     code: 'subnet-full',
-    raise: `${desk(DESK.replace('.50-.199', '.50'))}switch s: at p3, jack 1 tag 1\n`
-      .replace(
-        'station pc: at p2',
-        'switch sw: at p2, jack 1 tag 1, jack 2 tag 1\nstation pc2: at sw/2, address by dhcp\nstation pc: at sw/1',
-      )
-      .replace('switch s: at p3, jack 1 tag 1\n', ''),
+    raise: desk(
+      `${SMALL}, keeps .3 for 02:61:00:00:20:03, keeps .4 for 02:61:00:00:20:04, keeps .5 for 02:61:00:00:20:05, keeps .6 for 02:61:00:00:20:06`,
+    ).concat('known printer: 10.61.20.2\npassage office > office: allow, to printer\n'),
     near: GOOD,
     mend: true,
-    says: /2 ask for 1/,
+    says: /7 addresses are spoken for, and there are 6/,
+  },
+  {
+    code: 'lends-too-small',
+    raise: desk(DESK.replace('.50-.199', '.50')).replace(
+      'station pc: at p2',
+      'switch sw: at p2, jack 1 tag 1, jack 2 tag 1\nstation pc2: at sw/2, address by dhcp\nstation pc: at sw/1',
+    ),
+    // One asks for one, whatever else is in the subnet.
+    near: desk(DESK.replace('.50-.199', '.50, keeps .9 for 02:61:00:00:20:09')),
+    mend: true,
+    says: /1 addresses to give, and 2 stations/,
   },
   // interfaces
   { code: 'port-unknown', raise: GOOD, near: good(['on p2', 'on p1 tag 7']), observed: { ports: ['p1'] } },
@@ -700,6 +713,33 @@ const ROWS: readonly Row[] = [
     near: `${good([DESK, DESK.replace(' dns', '').replace('.199', '.199 names 192.0.2.53')])}`,
     mend: true,
     says: /desk does not answer dns/,
+  },
+  {
+    code: 'mss-off',
+    raise: good(['ping, guard', 'ping, guard, mtu 1400, mss off']),
+    near: good(['ping, guard', 'ping, guard, mss off']),
+    mend: true,
+  },
+  {
+    code: 'switch-loop',
+    raise: `${GOOD}switch round: at round/1, jack 1 tag 1\n`,
+    near: `${GOOD}switch a: at p3, jack 1 tag 1\nswitch b: at a/1, jack 1 tag 1\n`,
+    says: /a jack of its own/,
+  },
+  {
+    code: 'names-unlisted',
+    raise: good(
+      ['gateway .17\nstation', 'gateway .17, names 192.0.2.54\nstation'],
+      ['far dns1.example: address 192.0.2.53, resolves\n', ''],
+    ),
+    near: good(['far dns1.example: address 192.0.2.53, resolves\n', '']),
+    mend: true,
+  },
+  {
+    code: 'door-ports-unequal',
+    raise: `${GOOD}door d: 198.51.100.19 tcp 8000-8010 > 10.61.20.9 tcp 9000-9005\n`,
+    near: `${GOOD}door d: 198.51.100.19 tcp 80 443 udp 53 > 10.61.20.9 udp 5353 tcp 8080-8081\n`,
+    mend: true,
   },
   {
     code: 'keep-outside-subnet',

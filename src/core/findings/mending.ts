@@ -1,11 +1,12 @@
 /** Pieces of text that several mends write. */
 import { compareIp, formatRangeShort, offsetIp } from '#core/addr';
 import type { Ip, Range } from '#core/addr';
-import { changeClauses } from '#core/edits';
+import { changeClauses, joinChanges } from '#core/edits';
 import type { AnswersClause, FileChange } from '#core/notation';
 import { documentOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import type { Mend } from './finding';
+import { letsIn, live, phrase, trusted } from './queries';
 
 /** The parts of a range without some addresses, in order. */
 export function withoutAddresses(range: Range, taken: readonly Ip[]): Range[] {
@@ -58,6 +59,25 @@ export function answersWithout(
   return changeClauses(site, iface.statement, [
     { do: 'set', name: 'answers', nth, text: `answers ${text}${from}` },
   ]);
+}
+
+/** Stops answering; where nobody else would let an administrator in, the most trusted interface does from then on. */
+export function answerNot(
+  site: Site,
+  iface: Interface,
+  clause: AnswersClause,
+  open: readonly string[],
+): Mend {
+  const changes = answersWithout(site, iface, clause, open);
+  const values = { services: phrase(open), name: iface.name };
+  const other = trusted(site).find((i) => i !== iface);
+  const last = !live(site).some((i) => letsIn(i, i === iface ? clause : undefined));
+  if (!last || !other) return { what: 'answer-not', values, changes };
+  return {
+    what: 'answer-elsewhere',
+    values: { ...values, other: other.name },
+    changes: joinChanges(changes, addAnswer(site, other, 'ssh https')),
+  };
 }
 
 /** Takes every pool off an interface. */

@@ -1,22 +1,60 @@
 /** How full pools are, and ways to make room. */
-import { formatIp, formatPrefix, isIpv4, networkOf, offsetIp, overlaps, withLength } from '#core/addr';
-import type { Ipv4, Prefix } from '#core/addr';
+import {
+  contains,
+  formatIp,
+  formatPrefix,
+  isIpv4,
+  networkOf,
+  offsetIp,
+  overlaps,
+  withLength,
+} from '#core/addr';
+import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { nextFreeSubnet, poolSize, primaryAddress, stationsOf } from '#core/site';
 import type { Interface } from '#core/site';
 import type { Context, Mend } from './finding';
 import { inPools, live, networks4, phrase } from './queries';
 
-/** How many of an interface's pool addresses are taken, of how many. Undefined where it lends nothing. */
-export function poolUse(c: Context, iface: Interface): { used: number; size: number } | undefined {
+/** How many ask for an address of an interface's pools, and how many those have to give. Undefined where it lends none. */
+export function poolUse(c: Context, iface: Interface): { asking: number; lent: number } | undefined {
   const size = poolSize(iface);
   if (!iface.statement.lends.length || size <= 0) return undefined;
   const stations = stationsOf(c.wiring, iface).filter((s) => !s.off);
   const kept = new Set(iface.statement.keeps.map((k) => k.mac));
-  const wanting = stations.filter((s) => s.dhcp && !kept.has(s.mac)).length;
-  const fixed = stations.filter((s) => s.address && inPools(iface.statement, s.address.address)).length;
-  const keeps = iface.statement.keeps.filter((k) => inPools(iface.statement, k.address.value)).length;
-  return { used: wanting + fixed + keeps, size };
+  const asking = stations.filter((s) => s.dhcp && !kept.has(s.mac)).length;
+  const own = new Set(iface.addresses.map((a) => a.prefix.address));
+  const spoken = [...fixedOn(c, iface)].filter((a) => !own.has(a) && inPools(iface.statement, a)).length;
+  return { asking, lent: size - spoken };
+}
+
+/** Addresses of an interface's networks that somebody has for good: the box, fixed stations, known hosts, keeps. */
+function fixedOn(c: Context, iface: Interface): Set<Ip> {
+  const nets = networks4(c, iface);
+  const known = c.site.knowns.flatMap((k) =>
+    k.items.flatMap(({ value: { range } }) => (range.first === range.last ? [range.first] : [])),
+  );
+  return new Set<Ip>(
+    [
+      ...iface.addresses.map((a) => a.prefix.address),
+      ...stationsOf(c.wiring, iface).flatMap((s) => (s.address && !s.off ? [s.address.address] : [])),
+      ...iface.statement.keeps.map((k) => k.address.value),
+      ...known,
+    ].filter((a) => nets.some((n) => contains(n, a))),
+  );
+}
+
+/** How many addresses of an interface's networks are spoken for, of how many that hosts can have. */
+export function subnetUse(
+  c: Context,
+  iface: Interface,
+): { used: number; size: number; net: string } | undefined {
+  const nets = networks4(c, iface).filter((n) => n.length < 31);
+  if (!nets.length) return undefined;
+  const size = nets.reduce((sum, n) => sum + 2 ** (32 - n.length) - 2, 0);
+  const kept = new Set(iface.statement.keeps.map((k) => k.mac));
+  const asking = stationsOf(c.wiring, iface).filter((s) => s.dhcp && !s.off && !kept.has(s.mac)).length;
+  return { used: fixedOn(c, iface).size + asking, size, net: phrase(nets.map(formatPrefix)) };
 }
 
 /** Ways to make room: a second subnet with its own pool, a wider one, shorter leases. */

@@ -13,7 +13,7 @@ import {
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import { changeClauses } from '#core/edits';
-import type { InterfaceStatement, Span, Statement } from '#core/notation';
+import type { AnswersClause, InterfaceStatement, Span, Statement } from '#core/notation';
 import { addressesOf, circuitsOf, gatewayOf, networksOf } from '#core/site';
 import type { Circuit, Interface, Site } from '#core/site';
 import type { Context, Mend } from './finding';
@@ -93,6 +93,24 @@ export const useGateway = (
     { do: 'set', name: clause, text: `${clause} ${formatIp(address)}` },
   ]),
 });
+
+const LOGIN = new Set<string>(['ssh', 'https', 'http']);
+
+/** Whether an interface would let an administrator in, by another clause than the one left out. */
+export const letsIn = (iface: Interface, without?: AnswersClause): boolean =>
+  // An address that lacks its length is told as that; it is meant to be there.
+  (!!iface.statement.address || iface.speaks6 || iface.statement.clauses.some((x) => x.name === 'address')) &&
+  iface.statement.answers.some((a) => a !== without && a.services.some((s) => LOGIN.has(s.name)));
+
+/** Inside interfaces with an address, none of a dmz, those that an administrator would sit behind first. */
+export const trusted = (site: Site): Interface[] =>
+  inside(site)
+    .filter((i) => i.addresses.length && !i.zone?.dmz)
+    .sort(
+      (a, b) =>
+        Number(b.zone?.management ?? false) - Number(a.zone?.management ?? false) ||
+        (b.zone?.trust ?? -1) - (a.zone?.trust ?? -1),
+    );
 
 /** What the statement of the box is, or the first statement, for findings about the box as a whole. */
 export const boxPlace = (site: Site): Statement | undefined => site.box ?? site.statements[0];

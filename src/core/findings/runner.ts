@@ -27,10 +27,30 @@ const SILENCES: readonly (readonly [Code, readonly Code[]])[] = [
   ['lends-on-client', ['lends-outside-subnet', 'lends-upstream']],
   ['tag-range', ['tag-duplicate']],
   ['name-unknown', ['no-zone']],
+  ['subnet-full', ['lends-too-small']],
+  ['switch-loop', ['tag-not-carried', 'jack-unknown']],
   ['interface-off', ['port-off']],
   ['guard-blocks-upstream', ['guard-missing']],
-  ['door-to-nowhere', ['expectation-failed']],
+  ['door-to-nowhere', ['expectation-failed', 'door-lost-on-failover', 'door-leaves-elsewhere']],
   ['door-foreign', ['door-lost-on-failover', 'door-leaves-elsewhere']],
+  ['door-clash', ['door-lost-on-failover']],
+  ['door-ambiguous', ['door-lost-on-failover']],
+  // What a gateway makes of an inside interface is told once.
+  [
+    'gateway-inside',
+    [
+      'gateway-is-self',
+      'gateway-off-subnet',
+      'gateway-not-host',
+      'guard-missing',
+      'lends-upstream',
+      'no-names',
+      'uplink-tie',
+      'uplink-unwatched',
+      'watch-single',
+      'address-private-upstream',
+    ],
+  ],
   ['bridge-member-busy', ['tag-duplicate', 'subnet-overlap']],
 ];
 
@@ -70,8 +90,25 @@ export function contextOf(
   };
 }
 
+/** Values that say where something stands, which edits elsewhere move. */
+const PLACES = new Set(['line', 'file', 'subject']);
+
+/** Gives findings their names: code, subject, and what of their values is no place. Twins are numbered. */
+function identified(findings: readonly Omit<Finding, 'id'>[]): Finding[] {
+  const seen = new Map<string, number>();
+  return findings.map((f) => {
+    const values = Object.entries(f.values)
+      .filter(([key, value]) => value !== '' && !PLACES.has(key))
+      .map(([, value]) => value);
+    const id = `${f.code}:${f.subject.replace(/^line [0-9]+$/, 'line')} ${values.join('|')}`;
+    const n = (seen.get(id) ?? 0) + 1;
+    seen.set(id, n);
+    return { id: n > 1 ? `${id} ~${n}` : id, ...f };
+  });
+}
+
 /** What one check finds. */
-const foundBy = (check: Check, context: Context): Finding[] =>
+const foundBy = (check: Check, context: Context): Omit<Finding, 'id'>[] =>
   [...check.run(context)].map((found) => ({
     code: check.code,
     severity: found.severity ?? SEVERITIES[check.code],
@@ -85,14 +122,19 @@ const foundBy = (check: Check, context: Context): Finding[] =>
 
 /** The findings of one code, those among them that would be silenced too. */
 export const findOnly = (context: Context, code: Code): Finding[] =>
-  [
-    ...CHECKS.filter((check) => check.code === code).flatMap((check) => foundBy(check, context)),
-    ...readingFindings(context),
-  ].filter((f) => f.code === code);
+  identified(
+    [
+      ...CHECKS.filter((check) => check.code === code).flatMap((check) => foundBy(check, context)),
+      ...readingFindings(context),
+    ].filter((f) => f.code === code),
+  );
 
 /** All findings of a site, in file order: by file as given, then by place. */
 export function findAll(context: Context): Finding[] {
-  const all = [...CHECKS.flatMap((check) => foundBy(check, context)), ...readingFindings(context)];
+  const all = identified([
+    ...CHECKS.flatMap((check) => foundBy(check, context)),
+    ...readingFindings(context),
+  ]);
   const told = new Set(all.map((f) => `${f.code} ${f.subject}`));
   const codes = new Set<string>(all.map((f) => f.code));
   const silenced = (f: Finding) =>
@@ -112,9 +154,9 @@ export function findAll(context: Context): Finding[] {
 }
 
 /** What reading itself found: these come with their places, not from statements. */
-function readingFindings(context: Context): Finding[] {
+function readingFindings(context: Context): Omit<Finding, 'id'>[] {
   return context.site.documents.flatMap((document) =>
-    document.problems.map((p): Finding => ({
+    document.problems.map((p): Omit<Finding, 'id'> => ({
       code: p.code,
       severity: SEVERITIES[p.code],
       subject: p.subject,

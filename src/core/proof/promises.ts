@@ -527,8 +527,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
         const behind = targets.filter((t) => t.addresses.includes(d.inside));
         if (!behind.length) return [];
         const own = d.services.filter((s) => s.kind !== 'any');
-        const open =
-          named || !own.length ? services.flatMap((s) => outsideOf(d, s) ?? []) : examples(own);
+        const open = named || !own.length ? services.flatMap((s) => outsideOf(d, s) ?? []) : examples(own);
         return open.flatMap((service) =>
           sources.flatMap((from) => {
             const other = behind.find((b) => b.name !== from.name);

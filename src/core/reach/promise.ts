@@ -237,9 +237,7 @@ function reachesWith(reach: Reach, from: Who, to: Who, part: AskedService | unde
         const enough =
           part && !part.some
             ? good
-            : good
-                .filter((b) => !b.services.intersect(all).isEmpty)
-                .map((b) => ({ ...b, services: all }));
+            : good.filter((b) => !b.services.intersect(all).isEmpty).map((b) => ({ ...b, services: all }));
         const missing = withoutSelf(
           cutAll(
             [wanted],

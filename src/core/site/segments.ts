@@ -46,6 +46,18 @@ function climb(site: Site, plug: Extract<Plug, { to: 'jack' }>, seen: Set<string
   return climb(site, sw.plug, seen);
 }
 
+/** Whether a switch's own cable leads round to itself: no frame goes over it. */
+export function isLooped(site: Site, sw: SwitchStatement): boolean {
+  const seen = new Set<string>();
+  for (let at: SwitchStatement | undefined = sw; at?.plug?.to === 'jack' && !seen.has(at.name);) {
+    const { plug }: SwitchStatement = at;
+    if (plug.switch === sw.name) return true;
+    seen.add(at.name);
+    at = site.switches.find((s) => s.name === plug.switch);
+  }
+  return false;
+}
+
 /** The VLAN of a jack; undefined where the switch has no such jack. */
 export const jackTag = (sw: SwitchStatement, jack: number): number | undefined =>
   sw.jacks.find((j) => j.value.jack === jack)?.value.tag;

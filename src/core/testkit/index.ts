@@ -107,3 +107,4 @@ export type { SiteShape } from './sites';
 export { ASKED_SERVICES, compareAtBox, comparePromises } from './truth';
 export type { Disagreement } from './truth';
 export { anyCrossing } from './crossings';
+export { anyBrokenSite } from './broken';

@@ -345,7 +345,7 @@ export class Session {
   mend(finding: FindingView, index: number, label: string): boolean {
     const fresh = this.derived?.generation === this.generation && this.provedFiles === this.files;
     if (fresh) return this.apply(finding.mends[index]!.changes, label);
-    const now = findOnly(contextOf(this.site), finding.code).find((f) => f.subject === finding.subject);
+    const now = findOnly(contextOf(this.site), finding.code).find((f) => f.id === finding.id);
     const mend = now?.mends.find((m) => m.what === finding.mends[index]!.what);
     if (mend) return this.apply(mend.changes, label);
     this.notice = 'That is mended already.';
@@ -791,6 +791,7 @@ const faultsOf = (file: Files[number], subjects: readonly string[]): FindingView
   parsed(file.text, file.name)
     .problems.filter((p) => p.fatal && subjects.includes(p.subject))
     .map((p) => ({
+      id: `held ${p.code}:${p.subject} ${p.at.start}`,
       code: p.code,
       severity: 'error',
       subject: p.subject,

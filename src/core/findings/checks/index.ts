@@ -1,4 +1,9 @@
 /** Every check, family by family. */
+import { switchLoop } from './interfaces/switch-loop';
+import { mssOff } from './interfaces/mss-off';
+import { lendsTooSmall } from './leases/lends-too-small';
+import { doorPortsUnequal } from './passing/door-ports-unequal';
+import { namesUnlisted } from './upstream/names-unlisted';
 import type { Check } from '../finding';
 import { addressDuplicate } from './addresses/address-duplicate';
 import { addressNotHost } from './addresses/address-not-host';
@@ -144,6 +149,11 @@ export const CHECKS: readonly Check[] = [
   zoneContradiction,
   zoneUnused,
   zoneWithoutUpstream,
+  switchLoop,
+  mssOff,
+  lendsTooSmall,
+  doorPortsUnequal,
+  namesUnlisted,
   keepDuplicate,
   keepOutsideSubnet,
   lendsCoversBox,

@@ -6,7 +6,9 @@ import {
   isIpv4,
   networkOf,
   notAHostAddress,
+  offsetIp,
 } from '#core/addr';
+import type { Ip } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import type { Check } from '../../finding';
 
@@ -27,7 +29,20 @@ export const addressNotHost: Check = {
       const which = prefix.address === net ? 'network' : prefix.address === last ? 'broadcast' : undefined;
       if (!which) continue;
       const { first, last: top } = hostRange(prefix);
-      const better = formatIp(which === 'network' ? first : top);
+      const taken = new Set<Ip | undefined>([
+        'gateway' in s &&
+        s.gateway?.value &&
+        typeof s.gateway.value === 'object' &&
+        s.gateway.value.by === 'address'
+          ? s.gateway.value.address
+          : undefined,
+        ...own.filter((o) => o.s === s).map((o) => o.prefix.address),
+      ]);
+      const step = which === 'network' ? 1 : -1;
+      let free: Ip | undefined = which === 'network' ? first : top;
+      while (free !== undefined && free >= first && free <= top && taken.has(free))
+        free = offsetIp(free, step);
+      const better = formatIp(free ?? first);
       const sole = prefix === (own.find((o) => o.s === s)?.prefix ?? prefix);
       yield {
         statement: s,

@@ -1,7 +1,7 @@
-import { formatPrefix, isIpv4, overlaps, prefixEquals } from '#core/addr';
+import { formatPrefix, isIpv4, overlaps, prefixEquals, servicesWithin } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Span, Statement, Who } from '#core/notation';
+import type { LeaveStatement, Span, Statement, Who } from '#core/notation';
 import { staticNetworks } from '#core/site';
 import type { Site } from '#core/site';
 import type { Check } from '../../finding';
@@ -18,6 +18,7 @@ export const alsoNotCovered: Check = {
       for (const net of added) {
         for (const { statement, clause, prefixes } of namedPrefixes(site)) {
           if (!prefixes.some((p) => prefixEquals(p, old)) || prefixes.some((p) => overlaps(p, net))) continue;
+          if (isMet(site, statement, net)) continue;
           yield {
             statement,
             at: clause,
@@ -40,6 +41,36 @@ export const alsoNotCovered: Check = {
     }
   },
 };
+
+/** Whether another statement that does the same names the network, so that both together do. */
+function isMet(site: Site, s: Statement, net: Prefix): boolean {
+  const covers = (whos: readonly Who[]) =>
+    !whos.length ||
+    whos.some((w) => w.type === 'any' || (w.type === 'addresses' && w.prefix && overlaps(w.prefix, net)));
+  const behind = (text: string) => s.header.map((t) => t.text).join(' ') === text;
+  switch (s.kind) {
+    case 'leave':
+      return site.leaves.some(
+        (o) => o !== s && o.via.name === s.via.name && sameLeave(o, s) && covers([o.who]),
+      );
+    case 'passage':
+      return site.passages.some(
+        (o) =>
+          o !== s &&
+          behind(o.header.map((t) => t.text).join(' ')) &&
+          o.verdict === s.verdict &&
+          servicesWithin(s.services, o.services) &&
+          (s.sources.length ? covers(o.sources) : true) &&
+          (s.destinations.length ? covers(o.destinations) : true),
+      );
+    default:
+      return false;
+  }
+}
+
+const sameLeave = (a: LeaveStatement, b: LeaveStatement): boolean =>
+  a.as?.by === b.as?.by &&
+  (a.as?.by !== 'address' || (b.as?.by === 'address' && a.as.address.value === b.as.address.value));
 
 /** Every list of addresses in the rules and known hosts that names whole networks, with its clause where it has one. */
 function namedPrefixes(site: Site): { statement: Statement; clause?: Span; prefixes: Prefix[] }[] {

@@ -1,6 +1,6 @@
 import type { Check } from '../../finding';
+import { answerNot } from '../../mending';
 import { live, phrase } from '../../queries';
-import { answersWithout } from '../../mending';
 
 /** The box answers more than ping on a dmz (dns and time are fine where it serves them). */
 export const answersOnDmz: Check = {
@@ -20,13 +20,7 @@ export const answersOnDmz: Check = {
             statement: iface.statement,
             at: clause.at,
             values: { name: iface.name, services: phrase(open), zone: iface.zone.name },
-            mends: [
-              {
-                what: 'answer-not',
-                values: { services: phrase(open), name: iface.name },
-                changes: answersWithout(site, iface, clause, open),
-              },
-            ],
+            mends: [answerNot(site, iface, clause, open)],
           };
       }
     }

@@ -1,6 +1,6 @@
 import type { Check } from '../../finding';
+import { answerNot } from '../../mending';
 import { live, phrase } from '../../queries';
-import { answersWithout } from '../../mending';
 
 /** A login or service of the box answered to the whole internet. */
 export const answersOpenUpstream: Check = {
@@ -9,7 +9,6 @@ export const answersOpenUpstream: Check = {
     const risky = ['ssh', 'http', 'https', 'snmp', 'dns'];
     for (const iface of live(site)) {
       if (!iface.zone?.upstream) continue;
-      const inner = site.zones.filter((z) => !z.upstream && !z.dmz);
       for (const clause of iface.statement.answers) {
         const open = clause.services.filter((s) => risky.includes(s.name)).map((s) => s.name);
         const anyone = !clause.from || clause.from.some((w) => w.type === 'any' || w.type === 'internet');
@@ -18,17 +17,7 @@ export const answersOpenUpstream: Check = {
           statement: iface.statement,
           at: clause.at,
           values: { name: iface.name, services: phrase(open), zone: iface.zone.name },
-          mends: [
-            {
-              what: 'answer-not',
-              values: {
-                services: phrase(open),
-                name: iface.name,
-                inner: inner.map((z) => z.name).join(', '),
-              },
-              changes: answersWithout(site, iface, clause, open),
-            },
-          ],
+          mends: [answerNot(site, iface, clause, open)],
         };
       }
     }

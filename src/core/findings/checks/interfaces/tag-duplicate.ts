@@ -1,6 +1,5 @@
-import { formatIp, formatPrefix } from '#core/addr';
 import { memo } from '#core/base';
-import { changeClauses, dropStatement, joinChanges } from '#core/edits';
+import { mergeInterfaces } from '#core/edits';
 import type { Interface, Site } from '#core/site';
 import type { Check, Mend } from '../../finding';
 import { live, pairs } from '../../queries';
@@ -34,20 +33,7 @@ export const tagDuplicate: Check = {
 };
 
 function mergeMend(site: Site, a: Interface, b: Interface): Mend[] {
-  if (b.dynamic || !b.addresses.length) return [];
-  const adds = [
-    `also ${b.addresses.map((x) => formatPrefix(x.prefix)).join(' ')}`,
-    ...b.statement.lends.map(
-      (l) => `lends ${l.ranges.map((r) => `${formatIp(r.value.first)}-${formatIp(r.value.last)}`).join(' ')}`,
-    ),
-  ];
-  const merged = joinChanges(
-    changeClauses(
-      site,
-      a.statement,
-      adds.map((text) => ({ do: 'add' as const, text })),
-    ),
-    dropStatement(site, b.statement),
-  );
-  return [{ what: 'merge', values: { name: b.name, into: a.name }, changes: merged }];
+  // One that asks for its address cannot be a second subnet of another.
+  if (b.dynamic) return [];
+  return [{ what: 'merge', values: { name: b.name, into: a.name }, changes: mergeInterfaces(site, a, b) }];
 }

@@ -1,10 +1,18 @@
-import { IpSet, formatRangeShort, isPrivate } from '#core/addr';
+import { IpSet, formatRangeShort, isIpv4 } from '#core/addr';
 import { Pairs } from '#core/base';
-import { addStatement } from '#core/edits';
-import { zoneNamed } from '#core/site';
+import { addStatement, changeClauses } from '#core/edits';
+import { behindInterface } from '#core/semantics';
+import type { LeaveRule } from '#core/semantics';
+import { addressesOf, zoneNamed } from '#core/site';
 import type { Interface } from '#core/site';
-import type { Check, Context } from '../../finding';
-import { inside, networks4, statedCircuits, uplinks } from '../../queries';
+import type { Check, Context, Mend } from '../../finding';
+import { inside, statedCircuits, uplinks } from '../../queries';
+
+/** Private addresses (RFC 1918, RFC 6598), which no provider carries. */
+const PRIVATE = IpSet.parse('10.0.0.0/8')
+  .union(IpSet.parse('172.16.0.0/12'))
+  .union(IpSet.parse('192.168.0.0/16'))
+  .union(IpSet.parse('100.64.0.0/10'));
 
 /** A private network that may go out by an uplink and would keep its private source there. */
 export const leaveMissing: Check = {
@@ -17,40 +25,38 @@ export const leaveMissing: Check = {
     const permitted = new Pairs<string, string, boolean>();
     // A circuit that translates again takes private sources.
     const outs = uplinks(c.site).filter((out) => {
+      // What speaks no IPv4 carries none.
+      if (!out.dynamic && !addressesOf(out, c.prospects).some((a) => isIpv4(a.address))) return false;
       const circuits = statedCircuits(c, out);
       return !circuits.length || circuits.some((x) => x.translatesTo === undefined);
     });
     for (const iface of inside(c.site)) {
-      const nets = IpSet.ofPrefixes(networks4(c, iface).filter((n) => isPrivate(n.address)));
+      // With those behind other routers.
+      const nets = behindInterface(c.site, c.prospects, iface).intersect(PRIVATE);
       if (nets.isEmpty || !iface.zone) continue;
       for (const out of outs) {
         if (!out.zone || !(out.table === iface.table || leaks.has(`${iface.table} ${out.name}`))) continue;
         if (!permitted.of(iface.zone.name, out.zone.name, () => mayGoOut(c, iface, out))) continue;
-        const bare = keepingSource(c, iface, out, nets);
+        const { bare, unchanged } = keepingSource(c, iface, out, nets);
         if (bare.isEmpty) continue;
         const via = out.zone.upstream ? out.zone.name : out.name;
         // Zones are looked for before interfaces, so an interface that shares a zone's name says what it is.
         const who = zoneNamed(c.site, iface.name) ? `interface ${iface.name}` : iface.name;
         yield {
           statement: iface.statement,
-          others: [out.statement],
+          others: unchanged ? [out.statement, unchanged.statement] : [out.statement],
           values: {
             name: iface.name,
             out: out.name,
             sources: bare.ranges.map(formatRangeShort).join(', '),
           },
-          mends: [
-            {
-              what: 'add-leave',
-              values: { text: `leave any > ${via}: as interface` },
-              changes: addStatement(c.site, 'leave', `leave any > ${via}: as interface`),
-            },
-            {
-              what: 'add-leave',
-              values: { text: `leave ${who} > ${via}: as interface` },
-              changes: addStatement(c.site, 'leave', `leave ${who} > ${via}: as interface`),
-            },
-          ],
+          mends: unchanged
+            ? [insteadOf(c, iface, unchanged, `leave ${who} > ${via}: as interface`)]
+            : [`leave any > ${via}: as interface`, `leave ${who} > ${via}: as interface`].map((text) => ({
+                what: 'add-leave',
+                values: { text },
+                changes: addStatement(c.site, 'leave', text),
+              })),
         };
         break;
       }
@@ -66,16 +72,49 @@ function mayGoOut(c: Context, iface: Interface, out: Interface): boolean {
 }
 
 /** The sources of a network that no statement of leaving gives another address. */
-function keepingSource(c: Context, iface: Interface, out: Interface, nets: IpSet): IpSet {
+function keepingSource(
+  c: Context,
+  iface: Interface,
+  out: Interface,
+  nets: IpSet,
+): { readonly bare: IpSet; readonly unchanged?: LeaveRule } {
   let left = nets;
   let bare = IpSet.empty;
+  let unchanged: LeaveRule | undefined;
   for (const rule of c.rules.leaves) {
     if (rule.family !== 4 || !rule.out.has(out.name)) continue;
     if (rule.arrival?.zone && rule.arrival.zone !== iface.zone?.name) continue;
     if (rule.arrival?.interface && rule.arrival.interface !== iface.name) continue;
     const taken = rule.sources ? left.intersect(rule.sources) : left;
-    if (rule.action.as === 'unchanged') bare = bare.union(taken);
+    if (rule.action.as === 'unchanged' && !taken.isEmpty) {
+      bare = bare.union(taken);
+      unchanged ??= rule;
+    }
     left = left.minus(taken);
   }
-  return bare.union(left);
+  return { bare: bare.union(left), unchanged };
+}
+
+/** Where a statement leaves the source unchanged: another before it, or the address of the interface in its place. */
+function insteadOf(c: Context, iface: Interface, rule: LeaveRule, text: string): Mend {
+  const { statement, arrival, sources } = rule;
+  const own = behindInterface(c.site, c.prospects, iface);
+  const onlyOurs = arrival
+    ? arrival.interface === iface.name ||
+      c.site.interfaces.filter((i) => i.zone?.name === arrival.zone).every((i) => i === iface)
+    : !!sources && sources.within(own);
+  if (!onlyOurs)
+    return {
+      what: 'add-leave',
+      values: { text },
+      changes: addStatement(c.site, 'leave', text, { before: statement }),
+    };
+  const clause = statement.clauses.find((x) => x.name === 'unchanged')!;
+  return {
+    what: 'leave-instead',
+    values: { text: `leave ${statement.header.map((t) => t.text).join(' ')}: as interface` },
+    changes: changeClauses(c.site, statement, [
+      { do: 'replace', start: clause.start, end: clause.end, text: 'as interface' },
+    ]),
+  };
 }

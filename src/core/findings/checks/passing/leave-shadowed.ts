@@ -16,14 +16,21 @@ export const leaveShadowed: Check = {
         others: [earlier.statement],
         values: { line: String(earlier.statement.line), by: textOf(c.site, earlier.statement) },
         mends: [
-          {
-            what: 'move-before',
-            values: { line: String(earlier.statement.line) },
-            changes: joinChanges(
-              dropStatement(c.site, rule.statement),
-              addStatement(c.site, 'leave', textOf(c.site, rule.statement), { before: earlier.statement }),
-            ),
-          },
+          // Of two that take the same only one can count, in whichever order.
+          ...(covers(c, rule, earlier)
+            ? []
+            : [
+                {
+                  what: 'move-before',
+                  values: { line: String(earlier.statement.line) },
+                  changes: joinChanges(
+                    dropStatement(c.site, rule.statement),
+                    addStatement(c.site, 'leave', textOf(c.site, rule.statement), {
+                      before: earlier.statement,
+                    }),
+                  ),
+                },
+              ]),
           {
             what: 'remove-statement',
             values: { line: String(rule.statement.line) },

@@ -30,7 +30,9 @@ export const gatewayNotHost: Check = {
             : undefined;
         const which = edge ?? notAHostAddress(address)?.what;
         if (!which) continue;
-        const given = circuits.find((x) => x.address !== address);
+        const given = circuits.find(
+          (x) => x.address !== address && networksOf(iface, c.prospects).some((n) => contains(n, x.address)),
+        );
         yield {
           statement: iface.statement,
           at,

@@ -2,7 +2,7 @@ import { formatIp, isIpv4 } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import type { Check } from '../../finding';
 import { primaryAddress } from '#core/site';
-import { boxPlace, boxSubject, live, statedCircuits } from '../../queries';
+import { boxPlace, boxSubject, live, networks4, statedCircuits } from '../../queries';
 
 /** A routing table without a default route: an error where something wants to leave by it, else advice. */
 export const noDefaultRoute: Check = {
@@ -18,8 +18,11 @@ export const noDefaultRoute: Check = {
         (t) => t.name === table && t.routes.some((r) => r.prefix.length === 0 && isIpv4(r.prefix.address)),
       );
       if (written || members.some((i) => i.gateway.by !== 'none')) continue;
-      const upstream = members.find((i) => i.zone?.upstream);
-      const zones = new Set(members.map((i) => i.zone?.name));
+      const four = members.filter(
+        (i) => i.dynamic !== undefined || networks4(c, i).length > 0 || i.statement.address !== undefined,
+      );
+      const upstream = four.find((i) => i.zone?.upstream);
+      const zones = new Set(four.map((i) => i.zone?.name));
       const outward = site.passages.find(
         (p) =>
           p.verdict === 'allow' &&

@@ -1,0 +1,139 @@
+/** Where statements speak of a zone, an interface or a known host by its name: what the name means there decides. */
+import { memo } from '#core/base';
+import type { ClauseOp, FileChange, Kind, Ref, Span, Statement, Who } from '#core/notation';
+import { kindOf } from '#core/semantics';
+import { zoneNamed } from '#core/site';
+import type { Site } from '#core/site';
+import { changeClauses, joinChanges } from './change';
+
+type Named = 'zone' | 'interface' | 'known';
+
+/** A place in a statement where a name stands for something. */
+interface Mention {
+  readonly name: string;
+  readonly at: Span;
+  /** What it means there. */
+  readonly kind: Kind | undefined;
+  /** Whether the kind is written before the name. */
+  readonly said: boolean;
+  /** Whether other kinds could stand there too, so that a name they share needs its kind before it. */
+  readonly open: boolean;
+}
+
+/** Every name in a statement that stands for a zone, an interface or a known host. */
+function mentionsIn(site: Site, s: Statement): Mention[] {
+  const out: Mention[] = [];
+  const ref = (r: Ref | undefined, kind: Kind, open = false) => {
+    if (r && r.name !== 'any') out.push({ name: r.name, at: r.at, kind, said: r.kind !== undefined, open });
+  };
+  const who = (w: Who | undefined) => {
+    if (w?.type === 'name')
+      out.push({ name: w.name, at: w.at, kind: kindOf(site, w), said: w.kind !== undefined, open: true });
+  };
+  const whos = (list: readonly Who[] | undefined) => list?.forEach(who);
+  switch (s.kind) {
+    case 'interface':
+      ref(s.zone, 'zone');
+      for (const { value } of s.address6) if (value.by === 'from') ref(value.interface, 'interface');
+      for (const answer of s.answers) whos(answer.from);
+      break;
+    case 'table':
+      for (const route of s.routes) ref(route.interface, 'interface');
+      break;
+    case 'known':
+      ref(s.behind, 'interface');
+      break;
+    case 'passage':
+      ref(s.from, 'zone');
+      ref(s.to, 'zone');
+      whos(s.sources);
+      whos(s.destinations);
+      break;
+    case 'leave':
+      who(s.who);
+      ref(s.via, s.via.kind !== 'interface' && zoneNamed(site, s.via.name) ? 'zone' : 'interface', true);
+      break;
+    case 'send':
+      who(s.who);
+      ref(s.by, 'interface');
+      if (s.otherwise !== 'never') ref(s.otherwise, 'interface');
+      break;
+    case 'door':
+      if (s.outside && 'interface' in s.outside.value) ref(s.outside.value.interface, 'interface');
+      who(s.inside);
+      ref(s.on, 'interface');
+      whos(s.sources);
+      break;
+    case 'expect':
+      who(s.promise?.from);
+      if (s.promise?.says === 'answers-ping') ref(s.promise.interface, 'interface');
+      else if (s.promise && s.promise.says !== 'leaves-as') who(s.promise.to);
+      break;
+    default:
+      break;
+  }
+  return out;
+}
+
+/** What lets one statement speak of another thing of the kind. */
+export const redirectOps = (
+  site: Site,
+  s: Statement,
+  kind: Named,
+  from: string,
+  to: string,
+): Extract<ClauseOp, { do: 'replace' }>[] =>
+  mentionsIn(site, s)
+    .filter((m) => m.kind === kind && m.name === from)
+    .map(({ at, said, open }) => {
+      const shared = kind === 'interface' && open && !said && !!zoneNamed(site, to);
+      return {
+        do: 'replace' as const,
+        start: at.end - from.length,
+        end: at.end,
+        text: shared ? `interface ${to}` : to,
+      };
+    });
+
+/** Lets every statement that speaks of a thing speak of another of its kind. */
+export const redirect = (
+  site: Site,
+  kind: Named,
+  from: string,
+  to: string,
+  but: readonly Statement[] = [],
+): FileChange[] =>
+  joinChanges(
+    ...site.statements.flatMap((s) => {
+      const ops = but.includes(s) ? [] : redirectOps(site, s, kind, from, to);
+      return ops.length ? [changeClauses(site, s, ops, { follow: true })] : [];
+    }),
+  );
+
+/** Renames a zone, an interface or a known, with every place that speaks of it. */
+export function rename(site: Site, kind: Named, from: string, to: string): FileChange[] {
+  const own = site.statements.filter((s) => s.kind === kind && s.name === from);
+  const heads = own.map((s) => {
+    const token = s.header[0]!;
+    // A colon may stand right behind the name.
+    return changeClauses(
+      site,
+      s,
+      [
+        { do: 'replace', start: token.start, end: token.start + from.length, text: to },
+        ...redirectOps(site, s, kind, from, to),
+      ],
+      { follow: true },
+    );
+  });
+  return joinChanges(...heads, redirect(site, kind, from, to, own));
+}
+
+/** Whether some statement speaks of it. */
+export const isMentioned = (site: Site, kind: Named, name: string, but: readonly Statement[] = []): boolean =>
+  site.statements.some(
+    (s) =>
+      !but.includes(s) &&
+      memo(mentions, s, () => mentionsIn(site, s)).some((m) => m.kind === kind && m.name === name),
+  );
+const mentions = new WeakMap<Statement, readonly Mention[]>();

@@ -1,0 +1,54 @@
+/** Which mends do what they offer: each is tried on the text, and what it leaves behind is looked at. */
+import { applyEdits, parseDocument } from '#core/notation';
+import { buildSite } from '#core/site';
+import type { Site } from '#core/site';
+import { contextOf, findAll } from './runner';
+import type { Context, Finding, Mend } from './finding';
+
+/** The site after the changes of a mend. */
+const mended = (site: Site, mend: Mend): Site =>
+  buildSite(
+    site.documents.map((d) => {
+      const change = mend.changes.find((c) => c.file === d.file);
+      return change ? parseDocument(applyEdits(d.text, change.edits), d.file, d) : d;
+    }),
+  );
+
+const countErrors = (findings: readonly Finding[]): ReadonlyMap<string, number> => {
+  const out = new Map<string, number>();
+  for (const f of findings) if (f.severity === 'error') out.set(f.code, (out.get(f.code) ?? 0) + 1);
+  return out;
+};
+
+/** Whether a mend clears its finding and brings no error that was not there. */
+export function isProven(
+  context: Context,
+  findings: readonly Finding[],
+  finding: Finding,
+  mend: Mend,
+): boolean {
+  const { site, observed, memory } = context;
+  const after = findAll(contextOf(mended(site, mend), observed, undefined, memory));
+  if (after.some((f) => f.id === finding.id)) return false;
+  const before = countErrors(findings);
+  return [...countErrors(after)].every(([code, n]) => n <= (before.get(code) ?? 0));
+}
+
+/**
+ * The findings with only those mends that are proven, one finding a step; `most` mends are tried at all, and what is
+ * not tried is not offered.
+ */
+export function* withProvenMends(
+  context: Context,
+  findings: readonly Finding[],
+  most = Infinity,
+): Generator<Finding, void> {
+  let left = most;
+  for (const finding of findings)
+    yield finding.mends.length
+      ? {
+          ...finding,
+          mends: finding.mends.filter((m) => left-- > 0 && isProven(context, findings, finding, m)),
+        }
+      : finding;
+}
