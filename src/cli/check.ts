@@ -21,7 +21,6 @@ export function check(files: readonly string[], mend?: string): Outcome {
   if (mend !== undefined) return { text: mended(documents, findings, mend), status: 0 };
   const json = {
     findings: findings.map((f) => ({
-      id: f.id,
       code: f.code,
       severity: f.severity,
       subject: f.subject,
@@ -46,17 +45,13 @@ function mended(
   findings: readonly Finding[],
   wanted: string,
 ): string {
-  const [code, ...rest] = wanted.split(':');
-  const subject = rest.length ? rest.join(':') : undefined;
-  const finding = findings.find(
-    (f) =>
-      (f.id === wanted || (f.code === code && (subject === undefined || f.subject === subject))) &&
-      f.mends.length > 0,
-  );
-  if (!finding) {
-    const there = findings.some((f) => f.code === code && (subject === undefined || f.subject === subject));
-    throw new Unusable(there ? `${wanted} has no mend` : `there is no finding ${wanted}`);
-  }
+  const [, code, subject, nth] = /^([^:]*)(?::(.*?))?(?:~([1-9][0-9]*))?$/.exec(wanted)!;
+  const all = findings.filter((f) => f.code === code && (subject === undefined || f.subject === subject));
+  // Of several of one code on one subject: the one that is meant, else the first that has a mend.
+  const finding =
+    nth === undefined ? all.find((f) => f.mends.length > 0) : all.slice(Number(nth) - 1).slice(0, 1)[0];
+  if (!finding?.mends.length)
+    throw new Unusable(all.length ? `${wanted} has no mend` : `there is no finding ${wanted}`);
   const changes = finding.mends[0]!.changes;
   const box = documents.filter((d) => d.statements.some(isOfBox));
   const file =

@@ -426,7 +426,7 @@ const EPHEMERAL = 49_152;
 const SERVICES = ASKED_SERVICES.filter((x) => x.port !== undefined || x.echo);
 
 /** IPv4, which is what is compiled. */
-const SHAPE = { ...EVERYTHING, six: false };
+const SHAPE = { ...EVERYTHING, six: false, odd: false };
 
 /** Generated sites for a kernel, every third of which holds the same addresses in two tables. */
 export function sitesFor(count: number, seed: number): string[] {

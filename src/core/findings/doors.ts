@@ -5,7 +5,7 @@ import { memo } from '#core/base';
 import { addStatement } from '#core/edits';
 import type { DoorStatement, FileChange } from '#core/notation';
 import type { DoorRule } from '#core/semantics';
-import { freeName, networksOf, stationsOf } from '#core/site';
+import { freeName, interfaceNamed, networksOf, stationsOf } from '#core/site';
 import type { Interface, Station } from '#core/site';
 import type { Context } from './finding';
 import { live, owns, uplinks } from './queries';
@@ -32,9 +32,9 @@ export function homesOf(c: Context, address: Ip): readonly Interface[] {
   return found.size < 2 ? [...found] : live(c.site).filter((i) => found.has(i));
 }
 
-/** The table of the interface that a door says its inside is behind; absent where it does not say, or that is off. */
+/** The table of the interface that a door says its inside is behind; absent where it does not say. */
 export const tableOnDoor = (c: Context, rule: DoorRule): string | undefined =>
-  rule.on === undefined ? undefined : c.reach.follower.interfaces.get(rule.on)?.table;
+  interfaceNamed(c.site, rule.on)?.table;
 
 /** The interface that a door's inside address is behind: in the table of `on`, else in the one table that has it. */
 export function homeOfDoor(c: Context, rule: DoorRule): Interface | undefined {

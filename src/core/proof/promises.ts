@@ -15,11 +15,11 @@ import type { Attempt, Bench, Step } from '#core/bench';
 import type { ExpectStatement, Who } from '#core/notation';
 import { FAMILIES, Reach, becauseOf, judgeOnSets } from '#core/reach';
 import type { Place, Point } from '#core/reach';
-import { addressesFor, askedServices, kindOf, lookUp, outsideOf } from '#core/semantics';
+import { addressesFor, askedServices, kindOf, lookUp, namedServices, outsideOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import type { Interface } from '#core/site';
 import { UNREACHABLE } from '#core/wire';
-import { foresee, interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
+import { foresee, interfaceAt, interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
 import { endOf, isEnd } from './explain';
 import { seenBy } from './ladder';
 import { interfacesOf } from './probes';
@@ -38,6 +38,8 @@ interface End {
   readonly name: string;
   readonly addresses: readonly Ip[];
   readonly far?: boolean;
+  /** The interface behind which, and behind another router, it is. */
+  readonly behind?: string;
   readonly begin?: {
     ping(to: Ip, mark: number): Attempt;
     connect(to: Ip, port: number, mark: number): Attempt;
@@ -46,8 +48,9 @@ interface End {
   };
 }
 
-/** One address of an end that is asked for. */
+/** One address of an end that is asked for. Behind another router inside nobody is that could answer. */
 interface Target {
+  readonly behind?: string;
   readonly name: string;
   readonly address: Ip;
 }
@@ -61,7 +64,9 @@ function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
   const prospects = foresee(site, wiring);
   const station = (name: string): End[] => {
     const host = bench.hosts.get(name);
-    return host
+    // Where no interface takes what it sends, nobody sits.
+    const seat = wiring.stations.find((s) => s.name === name);
+    return host && seat && interfaceAt(site, seat.landing)
       ? [{ name, addresses: host.addresses.map((a) => a.address), begin: beginner(bench, host.endpoints) }]
       : [];
   };
@@ -73,6 +78,10 @@ function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
   };
   /** Where no network is, nobody can be. */
   const nowhere = () => !FAMILIES.some((family) => reach.places(who, family).length);
+  const behind = (address: Ip): string | undefined =>
+    FAMILIES.flatMap((family) => reach.places(who, family)).find(
+      (p) => p.beyond && !p.at.uplink && p.addresses.has(address),
+    )?.at.name;
   const loud = () => wiring.fars.filter((f) => !f.silent).flatMap((f) => far(f.name));
   if (who.type === 'internet') return loud();
   if (who.type === 'name') {
@@ -92,7 +101,9 @@ function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
       const known = (end: End): End => ({ ...end, addresses: end.addresses.filter((a) => set.has(a)) });
       if (held.length) return held.flatMap((s) => station(s.name)).map(known);
       if (nowhere()) return [];
-      return [{ name: who.name, addresses: set.ranges.slice(0, 4).map((r) => r.first) }];
+      return set.ranges
+        .slice(0, 4)
+        .map((r) => ({ name: who.name, addresses: [r.first], behind: behind(r.first) }));
     }
     const upstream = kind === 'zone' && zoneNamed(site, who.name)?.upstream;
     const inside = interfacesOf(site, prospects, who).flatMap((i) =>
@@ -117,13 +128,17 @@ function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
     const beside =
       !own &&
       site.interfaces.some((i) => i.uplink && networksOf(i, prospects).some((n) => contains(n, first)));
-    return ends.length ? ends.map(inRange) : [{ name: formatIp(first), addresses: [first], far: beside }];
+    return ends.length
+      ? ends.map(inRange)
+      : [{ name: formatIp(first), addresses: [first], far: beside, behind: behind(first) }];
   }
   return site.interfaces.flatMap((i) => stationsOf(wiring, i).flatMap((s) => station(s.name)));
 }
 
 type Endpoints = NonNullable<ReturnType<Bench['hosts']['get']>>['endpoints'];
 
+/** In which a connection that was asked for is closed on both sides, milliseconds. */
+const ENDING = 500;
 /** Octets that a connection must carry there and back to count as one. */
 const CARRIED = 64;
 
@@ -185,7 +200,12 @@ const remotesOf = (bench: Bench, reach: Reach, who: Who): End[] =>
     .filter((p) => p.beyond && !p.at.uplink && !p.far)
     .map(({ at, addresses }) => {
       const source = addresses.ranges[0]!.first;
-      return { name: formatIp(source), addresses: [source], begin: remote(bench, at, source) };
+      return {
+        name: formatIp(source),
+        addresses: [source],
+        behind: at.name,
+        begin: remote(bench, at, source),
+      };
     });
 
 interface Try {
@@ -198,12 +218,13 @@ interface Try {
 
 /**
  * The addresses of the ends that a source can speak to: those of its families. Nobody asks itself, or somebody in
- * another table who has its own address, and two far hosts speak to each other without the box.
+ * another table who has its own address; two far hosts speak to each other without the box, as do two behind one router.
  */
 const targetsFor = (from: End, ends: readonly End[]): Target[] =>
   ends
     .filter((to) => to.name !== from.name && !(from.far && to.far))
-    .flatMap((to) => to.addresses.map((address) => ({ name: to.name, address })))
+    .filter((to) => from.behind === undefined || to.behind !== from.behind)
+    .flatMap((to) => to.addresses.map((address) => ({ name: to.name, address, behind: to.behind })))
     .filter((t) => from.addresses.some((a) => familyOf(a) === familyOf(t.address)))
     .filter((t) => !from.addresses.includes(t.address));
 
@@ -224,6 +245,19 @@ function begin(bench: Bench, from: End, to: Target, service: FlowService): Try |
 const finishAll = (bench: Bench, tries: readonly Try[]): void => {
   bench.wait(() => tries.every((t) => t.attempt.done), 10_000);
 };
+
+/** Whether the box sent it on to the router behind which its target would be. */
+const sentBehind = (bench: Bench, t: Sent): boolean =>
+  t.to.behind !== undefined &&
+  bench
+    .stepsOf(t.mark)
+    .some(
+      (s: Step) =>
+        s.node === bench.box.name &&
+        s.interface === t.to.behind &&
+        (s.code === 'departed' || s.code === 'no-neighbour') &&
+        s.packet.destination === t.to.address,
+    );
 
 /** A packet that was sent to somebody. */
 type Sent = Pick<Try, 'to' | 'mark'>;
@@ -253,6 +287,12 @@ const strangersOf = (reach: Reach, who: Who): Place[] =>
     (p) => p.at.uplink && !p.beyond && !p.station,
   );
 
+/** The same as those who are asked for, of a zone or interface: a host or an address is asked for as what it is. */
+const beyondOf = (bench: Bench, reach: Reach, who: Who): End[] =>
+  who.type === 'name' && ['zone', 'interface'].includes(kindOf(bench.site, who) ?? '')
+    ? remotesOf(bench, reach, who).map(({ begin: _, ...end }) => end)
+    : [];
+
 /** Those who might be on a provider's line that a WHO speaks of: whoever it is, packets may not get there. */
 const linesOf = (reach: Reach, who: Who): End[] =>
   strangersOf(reach, who).map(({ at, addresses }) => ({
@@ -279,10 +319,13 @@ function byActive(bench: Bench, t: Try, target: Ip): boolean {
   );
 }
 
-/** Whether such a flow gets through the box. */
-const forged = (bench: Bench, witness: Witness): boolean =>
+/** Whether such a flow gets through the box, or where one address is asked for, to the box itself. */
+const forged = (bench: Bench, witness: Witness, single: boolean): boolean =>
   forge(bench, witness).some(
-    (s) => s.code === 'departed' || (s.code === 'no-neighbour' && s.node === bench.box.name),
+    (s) =>
+      s.code === 'departed' ||
+      (single && s.code === 'box-answers') ||
+      (s.code === 'no-neighbour' && s.node === bench.box.name),
   );
 
 /** The source that such a flow shows as it leaves the box. */
@@ -439,7 +482,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
   };
   switch (promise.says) {
     case 'reaches': {
-      const targets = endsOf(bench, reach, promise.to);
+      const targets = [...endsOf(bench, reach, promise.to), ...beyondOf(bench, reach, promise.to)];
       if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
       const door = doorOf(promise.to);
       const doors = door ? [door] : doorsAt(bench, promise.to);
@@ -452,7 +495,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
       const strict =
         promise.to.type === 'name' &&
         ['station', 'far', 'known', 'door'].includes(kindOf(site, promise.to) ?? '');
-      const parts = askedServices(promise.services ?? door?.services);
+      const parts = askedServices(promise.services, door?.services);
       const named = parts !== undefined;
       let count = 0;
       const empty = targets.find((t) => !t.addresses.length);
@@ -461,6 +504,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
         for (const to of targetsFor(from, targets)) {
           count++;
           const good = (t: Try) => {
+            if (sentBehind(bench, t)) return true;
             if (wentAround(bench, t)) return false;
             const by = doors.find((d) => opened(bench, t, d));
             if (by ? !received(bench, t, behind(by)) : door) return false;
@@ -481,9 +525,14 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
           const failing = (services: readonly FlowService[], some: boolean): Try | undefined => {
             let bad: Try | undefined;
             for (const service of services) {
+              // What went before must end, and must not be taken for the flow that an answer belongs to.
+              bench.scheduler.pass(ENDING);
+              bench.box.forgetPassing();
               const t = begin(bench, from, to, service);
               if (!t) continue;
               finishAll(bench, [t]);
+              // A question for a neighbour outlives what it was asked for.
+              if (to.behind !== undefined && !good(t)) bench.scheduler.pass(4000);
               const got = good(t);
               if (got && some) return undefined;
               if (!got) bad ??= t;
@@ -513,9 +562,13 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
       return pass('promise-reached', { count: String(count) });
     }
     case 'never-reaches': {
-      const targets = [...endsOf(bench, reach, promise.to), ...linesOf(reach, promise.to)];
+      const targets = [
+        ...endsOf(bench, reach, promise.to),
+        ...linesOf(reach, promise.to),
+        ...beyondOf(bench, reach, promise.to),
+      ];
       if (!targets.length) return fail('promise-no-target', { to: textOf(promise.to) });
-      const named = askedServices(promise.services) && promise.services;
+      const named = namedServices(promise.services);
       const services = named ? examples(named) : usualServices(bench, promise.to);
       const tries = sources.flatMap((from) =>
         targetsFor(from, targets).flatMap((to) => services.flatMap((s) => begin(bench, from, to, s) ?? [])),
@@ -565,6 +618,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
           : door
             ? led(t, door)
             : arrived(bench, t) ||
+              sentBehind(bench, t) ||
               spots.some((d) => led(t, d)) ||
               // One address may be the box's own.
               (single && answeredByBox(bench, t) !== undefined);
@@ -583,7 +637,7 @@ export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of
           line: stray.line,
         });
       const witness = judgeOnSets(reach, statement)?.witness;
-      if (witness && forged(bench, witness))
+      if (witness && forged(bench, witness, single))
         return fail('promise-leak-forged', {
           from: formatIp(witness.source),
           to: textOf(promise.to),

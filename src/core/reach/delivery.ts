@@ -2,7 +2,7 @@
  * What happens between the box and the ends: whose gateway is the box, what a provider carries, and whether an answer
  * finds its way home.
  */
-import { IpSet, identifierOf, isIpv4, linkLocal, networkOf } from '#core/addr';
+import { IpSet, familyOf, identifierOf, isIpv4, linkLocal, networkOf } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import { proxiedBy } from '#core/semantics';
@@ -37,6 +37,7 @@ export class Delivery {
   private readonly lines = new Map<string, readonly Line[]>();
   private readonly backs = new Map<string, IpSet>();
   private readonly nets = new Map<string, readonly IpSet[]>();
+  private readonly beyonds = new Map<string, IpSet>();
 
   /** What routes lead to, by the interface they lead by. */
   private readonly byInterface = new Map<string, Prefix[]>();
@@ -44,7 +45,7 @@ export class Delivery {
   constructor(
     private readonly ground: Ground,
     private readonly states: States,
-    routes: readonly Route[],
+    private readonly routes: readonly Route[],
   ) {
     for (const { interface: by, prefix } of routes)
       if (by !== undefined) memo(this.byInterface, by, (): Prefix[] => []).push(prefix);
@@ -72,6 +73,34 @@ export class Delivery {
     return memo(this.backs, `${family} ${iface.name}`, () =>
       IpSet.ofPrefixes(this.byInterface.get(iface.name) ?? []).only(family),
     );
+  }
+
+  /**
+   * As backBy, of what came from beyond an uplink: back to there goes only what a router on the line is sent, the
+   * longest prefix first, or what is put into a session.
+   */
+  backBeyond(iface: Interface, family: Family): IpSet {
+    return memo(this.beyonds, `${family} ${iface.name}`, () => {
+      if (iface.statement.carrier?.by === 'pppoe') return this.backBy(iface, family);
+      const own = this.routes
+        .filter((r) => r.interface === iface.name && familyOf(r.prefix.address) === family)
+        .sort((a, b) => b.prefix.length - a.prefix.length);
+      let left = ALL[family];
+      let out = IpSet.empty;
+      for (const { prefix, via } of own) {
+        const set = IpSet.ofPrefixes([prefix]);
+        if (via !== undefined && this.lineTo(iface, family, via)) out = out.union(left.intersect(set));
+        left = left.minus(set);
+      }
+      return out;
+    });
+  }
+
+  /** The sources of a place to whom an answer finds its way. */
+  backTo(place: Place, family: Family): IpSet {
+    return place.at.uplink && place.beyond
+      ? this.backBeyond(place.at, family)
+      : this.backBy(place.at, family);
   }
 
   /** The line behind an interface that has a next hop. */

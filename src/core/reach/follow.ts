@@ -6,6 +6,7 @@ import { IpSet, ServiceSet, compareIp, contains, familyOf } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem } from '#core/addr';
 import { Pairs, memo } from '#core/base';
 import type { Statement } from '#core/notation';
+import { inOrder } from '#core/semantics';
 import type {
   AnswerRule,
   DoorRule,
@@ -16,7 +17,7 @@ import type {
   SendRule,
   States,
 } from '#core/semantics';
-import { wantsDelegation } from '#core/site';
+import { interfaceNamed, wantsDelegation } from '#core/site';
 import type { Interface, Site, Zone } from '#core/site';
 import { ALL, FAMILIES, SPECIAL, cut, meet, tidy, within } from './block';
 import type { Block, Region } from './block';
@@ -435,7 +436,7 @@ export class Follower {
 
   /** The table in which the inside address of a door is looked up, for what arrives at a table. */
   tableOf(arrival: string, rule: DoorRule): string {
-    return (rule.on === undefined ? undefined : this.interfaces.get(rule.on)?.table) ?? arrival;
+    return interfaceNamed(this.site, rule.on)?.table ?? arrival;
   }
 
   /** The doors at an address that are open to anybody who arrives by an interface. */
@@ -537,19 +538,9 @@ export class Follower {
     const key = `${family} ${table}`;
     const known = this.ways.get(key);
     if (known) return known;
-    const sorted = this.routes
-      .filter((r) => r.table === table && r.usable && familyOf(r.prefix.address) === family)
-      .map((route, i) => ({ route, i }))
-      .sort(
-        (a, b) =>
-          b.route.prefix.length - a.route.prefix.length ||
-          a.route.distance - b.route.distance ||
-          a.route.priority - b.route.priority ||
-          a.i - b.i,
-      );
     let left = ALL[family];
     const out: Way[] = [];
-    for (const { route } of sorted) {
+    for (const route of inOrder(this.routes, table, family)) {
       const prefix = IpSet.ofPrefixes([route.prefix]);
       const destinations = prefix.intersect(left);
       if (destinations.isEmpty) continue;

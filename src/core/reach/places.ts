@@ -3,10 +3,18 @@ import { IpSet, hostRange, isIpv4, rangeContains } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import type { Who } from '#core/notation';
-import { addressesFor, behindInterface, internetSet, kindOf, proxiedBy } from '#core/semantics';
-import { addressesOf, interfaceAt, networksOf, stationsOf, zoneNamed } from '#core/site';
+import {
+  addressesFor,
+  foreseenStates,
+  inOrder,
+  internetSet,
+  kindOf,
+  proxiedBy,
+  routesOf,
+} from '#core/semantics';
+import { addressesOf, interfaceAt, isLit, networksOf, stationsOf, zoneNamed } from '#core/site';
 import type { Far, Interface, Prospects, Site, Station, Wiring } from '#core/site';
-import { FAMILIES } from './block';
+import { ALL, FAMILIES } from './block';
 
 /** Addresses of one family at one interface: of hosts as they should be, or of one station or far host as it is. */
 export interface Place {
@@ -16,6 +24,8 @@ export interface Place {
   readonly far?: Far;
   /** Somewhere behind the interface's gateway, not on its segment. */
   readonly beyond: boolean;
+  /** It is the internet by this uplink, or a far host of it: the same by each uplink. */
+  readonly internet?: true;
 }
 
 /** What places are made from. */
@@ -63,9 +73,33 @@ function hostsOn(g: Ground, iface: Interface): IpSet {
 function behind(g: Ground, iface: Interface): { near: IpSet; far: IpSet } {
   const near = hostsOn(g, iface);
   const nets = IpSet.ofPrefixes(networksOf(iface, g.prospects));
-  const far = behindInterface(g.site, g.prospects, iface).minus(nets);
+  const known = g.site.knowns
+    .filter((k) => k.behind?.name === iface.name)
+    .flatMap((k) => k.items.map((i) => i.value.range));
+  const far = IpSet.of(known).union(routedBy(g, iface)).minus(nets);
   return { near, far };
 }
+
+/** What static routes lead to by an interface when everything is up: of several to one network the best counts. */
+function routedBy(g: Ground, iface: Interface): IpSet {
+  const by = memo(routed, g, () => {
+    const out = new Map<string, IpSet>();
+    const routes = routesOf(g.site, foreseenStates(g.site, g.prospects)).filter((r) => r.usable);
+    for (const table of new Set(routes.map((r) => r.table)))
+      for (const family of FAMILIES) {
+        let left = ALL[family];
+        for (const route of inOrder(routes, table, family)) {
+          const set = IpSet.ofPrefixes([route.prefix]);
+          if (route.origin === 'static' && route.interface !== undefined && route.prefix.length > 0)
+            out.set(route.interface, (out.get(route.interface) ?? IpSet.empty).union(left.intersect(set)));
+          left = left.minus(set);
+        }
+      }
+    return out;
+  });
+  return by.get(iface.name) ?? IpSet.empty;
+}
+const routed = new WeakMap<Ground, ReadonlyMap<string, IpSet>>();
 
 interface Seated extends Record<Family, Map<Interface, readonly Place[]>> {
   readonly behind: Map<Interface, { readonly near: IpSet; readonly far: IpSet }>;
@@ -125,19 +159,30 @@ const internets = { 4: new WeakMap<Ground, IpSet>(), 6: new WeakMap<Ground, IpSe
  * their address.
  */
 function internetPlaces(g: Ground, family: Family, among?: IpSet): Place[] {
-  const everywhere = memo(internets[family], g, () => internetSet(g.site, g.prospects).only(family));
+  // Who asks for the address of a door asks for whom it leads to.
+  const everywhere = memo(internets[family], g, () =>
+    internetSet(g.site, g.prospects)
+      .only(family)
+      .minus(
+        IpSet.ofAddresses(
+          g.site.doors.flatMap((d) =>
+            d.outside && 'address' in d.outside.value ? [d.outside.value.address] : [],
+          ),
+        ),
+      ),
+  );
   const wanted = among ? everywhere.intersect(among) : everywhere;
   const out: Place[] = [];
-  for (const at of g.site.interfaces.filter((i) => i.uplink)) {
+  for (const at of g.site.interfaces.filter((i) => i.uplink && isLit(g.site, i))) {
     let rest = wanted;
     for (const far of g.wiring.fars) {
       const own = IpSet.ofAddresses(far.addresses).only(family).intersect(wanted);
       if (own.isEmpty) continue;
       rest = rest.minus(own);
       if (far.silent && !among) continue;
-      out.push({ at, addresses: own, far, beyond: true });
+      out.push({ at, addresses: own, far, beyond: true, internet: true });
     }
-    if (!rest.isEmpty) out.push({ at, addresses: rest, beyond: true });
+    if (!rest.isEmpty) out.push({ at, addresses: rest, beyond: true, internet: true });
   }
   return out;
 }
@@ -154,7 +199,7 @@ export function isStrict(g: Ground, who: Who): boolean {
 /** What a WHO stands for as places. Doors stand for none: they are asked for on their own. */
 export function placesOf(g: Ground, who: Who, family: Family): Place[] {
   const { site } = g;
-  const live = site.interfaces.filter((i) => !i.off);
+  const live = site.interfaces.filter((i) => isLit(site, i));
   switch (who.type) {
     case 'any':
       return [...live.flatMap((i) => placesAt(g, i, family)), ...internetPlaces(g, family)];
@@ -168,7 +213,14 @@ export function placesOf(g: Ground, who: Who, family: Family): Place[] {
         case 'zone': {
           const zone = zoneNamed(site, who.name)!;
           const own = live.filter((i) => i.zone?.name === who.name).flatMap((i) => placesAt(g, i, family));
-          return zone.upstream ? [...own, ...internetPlaces(g, family)] : own;
+          if (!zone.upstream) return own;
+          // What routes lead to by an uplink is on the internet already, unless it is private.
+          const everywhere = internetSet(g.site, g.prospects);
+          const beside = own.flatMap((place) => {
+            const addresses = place.beyond ? place.addresses.minus(everywhere) : place.addresses;
+            return addresses.isEmpty ? [] : [{ ...place, addresses }];
+          });
+          return [...beside, ...internetPlaces(g, family)];
         }
         case 'interface':
           return live.filter((i) => i.name === who.name).flatMap((i) => placesAt(g, i, family));
@@ -229,7 +281,7 @@ const segments = { 4: new WeakMap<Ground, readonly Spread[]>(), 6: new WeakMap<G
 const everywhere = (g: Ground, family: Family): readonly Spread[] =>
   memo(segments[family], g, () =>
     g.site.interfaces
-      .filter((i) => !i.off)
+      .filter((i) => isLit(g.site, i))
       .flatMap((i) => placesAt(g, i, family))
       .map((place) => {
         const { ranges } = place.addresses;

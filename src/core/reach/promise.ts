@@ -100,8 +100,9 @@ const repliedBy = (place: Place): ServiceSet =>
 const asked = (places: readonly Place[]): Place[] =>
   places.filter((p) => !p.at.uplink || p.beyond || p.station);
 
-/** Both are outside: they talk without the box. */
-const outside = (a: Place, b: Place): boolean => a.at.uplink && b.at.uplink;
+/** Both are outside, or behind the same other router inside: they talk without the box. */
+const outside = (a: Place, b: Place): boolean =>
+  (a.at.uplink && b.at.uplink) || (a.beyond && b.beyond && a.at === b.at);
 
 /** One address as a destination: whoever answers at it, which may be a host, the box itself, or whom a door leads to. */
 export interface Spot {
@@ -188,9 +189,8 @@ function goalsOf(reach: Reach, to: Who, family: Family): Goal[] {
 
 function reaches(reach: Reach, from: Who, to: Who, services: Services | undefined): Fault | undefined {
   const door = doorOf(reach, to);
-  const said = services ?? door?.services.filter((s) => s.kind !== 'any');
   // Each that is asked for by itself; none named: some service must pass.
-  const parts = askedServices(said) ?? [undefined];
+  const parts = askedServices(services, door?.services) ?? [undefined];
   for (const part of parts) {
     const fault = reachesWith(reach, from, to, part);
     if (fault) return fault;

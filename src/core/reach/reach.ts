@@ -116,15 +116,19 @@ export class Reach {
       destinations: flows.sources,
       services: ServiceSet.of([{ kind: 'ports', proto: PROTO.udp, first: 49152, last: 65535 }], family),
     };
-    const passing = this.follower
-      .crossing(to.at, from.at, family, wanted)
-      .filter((o) => o.shown === undefined);
-    const left = cutAll(
-      [wanted],
-      passing.map((o) => o.flows),
-    );
-    const udp = ServiceSet.of([{ kind: 'proto', proto: PROTO.udp }], family);
-    return left.length ? undefined : { ...flows, services: udp };
+    const passing = (services: ServiceSet) =>
+      this.follower
+        .crossing(to.at, from.at, family, wanted)
+        .filter((o) => o.shown === undefined)
+        .flatMap((o) => meet(o.flows, { ...wanted, services }) ?? []);
+    const udp = cutAll([wanted], passing(wanted.services)).length
+      ? ServiceSet.empty
+      : ServiceSet.of([{ kind: 'proto', proto: PROTO.udp }], family);
+    // Protocols without ports answer with packets that begin a flow as well.
+    const raw = ServiceSet.all.minus(ServiceSet.askable);
+    const stuck = cutAll([{ ...wanted, services: raw }], passing(raw)).map((b) => b.services);
+    const services = stuck.reduce((left, set) => left.minus(set), raw).union(udp);
+    return services.isEmpty ? undefined : { ...flows, services };
   }
 
   /** The flows that get from one place through a door to another. */
@@ -155,7 +159,7 @@ export class Reach {
     return this.follower.answered(from.at, family).flatMap((outcome) => {
       const flows = meet(outcome.flows, asked);
       if (!flows) return [];
-      const sources = flows.sources.intersect(this.delivery.backBy(from.at, family));
+      const sources = flows.sources.intersect(this.delivery.backTo(from, family));
       return [{ flows, answered: sources.isEmpty ? undefined : { ...flows, sources }, outcome }];
     });
   }
@@ -173,7 +177,7 @@ export class Reach {
       ? arrived.intersect(this.delivery.sendsToBox(to, family, 'routed').onLink)
       : IpSet.empty;
     const home = keep(arrived, this.delivery.answersTo(to, family, via))
-      .intersect(this.delivery.backBy(from.at, family))
+      .intersect(this.delivery.backTo(from, family))
       .union(straight);
     return [
       {
@@ -195,7 +199,7 @@ export function groupsOf(places: readonly Place[]): Place[][] {
   const out: Place[][] = [];
   const joint = new Map<string, Place[]>();
   for (const place of places) {
-    const key = place.at.uplink && place.beyond ? (place.far?.name ?? 'internet') : undefined;
+    const key = place.internet ? (place.far?.name ?? 'internet') : undefined;
     const known = key === undefined ? undefined : joint.get(key);
     if (known) known.push(place);
     else {

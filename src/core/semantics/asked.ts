@@ -12,9 +12,20 @@ const isWhole = (item: ServiceItem): boolean =>
   (item.kind === 'ports' && item.first === 0 && item.last === 65535) ||
   (item.kind === 'proto' && (item.proto === 6 || item.proto === 17));
 
-/** The services of a promise to reach, each of which must pass; undefined where any one will do, which `any` says too. */
-export function askedServices(services: Services | undefined): readonly AskedService[] | undefined {
-  if (!services?.length || services.some((s) => s.kind === 'any')) return undefined;
+/** What a promise names; `any` names no more than nothing at all. */
+export const namedServices = (services: Services | undefined): Services | undefined =>
+  services?.length && !services.some((s) => s.kind === 'any') ? services : undefined;
+
+/**
+ * The services of a promise to reach, each of which must pass: those it names, else those of the door that it is about;
+ * undefined where any one will do.
+ */
+export function askedServices(
+  said: Services | undefined,
+  door?: Services,
+): readonly AskedService[] | undefined {
+  const services = namedServices(said) ?? namedServices(door);
+  if (!services) return undefined;
   const whole = services.filter(isWhole);
   const rest = services.filter((s) => !isWhole(s));
   return [

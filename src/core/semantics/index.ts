@@ -12,7 +12,7 @@ export {
   zoneSet,
 } from './rules';
 export type { AnswerRule, DoorRule, LeaveRule, PassageRule, Rules, SendRule } from './rules';
-export { foreseenStates, isNextHop, leadsTo, lookUp, nextHop, routesOf } from './routes';
+export { foreseenStates, inOrder, isNextHop, leadsTo, lookUp, nextHop, routesOf } from './routes';
 export type { InterfaceState, Route, States } from './routes';
 export {
   checkSource,
@@ -26,7 +26,7 @@ export {
   providerDrops,
 } from './decide';
 export type { DecidedBy, Flow, PassageDecision, SourceFault, ThroughDoor } from './decide';
-export { askedServices } from './asked';
+export { askedServices, namedServices } from './asked';
 export type { AskedService } from './asked';
 export { proxiedBy } from './claims';
 export { wayTo } from './way';

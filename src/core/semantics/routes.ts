@@ -1,8 +1,8 @@
 /** Routing tables from a site and the state of its interfaces, and the lookup that every packet takes. */
-import { broadcastOf, contains, isIpv4, isLinkLocal, mustPrefix, networkOf } from '#core/addr';
+import { broadcastOf, contains, familyOf, isIpv4, isLinkLocal, mustPrefix, networkOf } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
 import type { Statement } from '#core/notation';
-import { addressesOf, gateway6Of, gatewayOf, interfaceNamed } from '#core/site';
+import { addressesOf, gateway6Of, gatewayOf, interfaceNamed, isLit } from '#core/site';
 import type { Interface, Prospects, Site } from '#core/site';
 
 /** What counts of an interface at one moment. */
@@ -47,7 +47,7 @@ export function foreseenStates(site: Site, prospects: Prospects): States {
     site.interfaces.map((iface) => [
       iface.name,
       {
-        up: !iface.off && !iface.ports.some((p) => site.ports.get(p)?.off),
+        up: isLit(site, iface),
         alive: true,
         addresses: addressesOf(iface, prospects),
         gateway: gatewayOf(iface, prospects),
@@ -168,6 +168,14 @@ export function lookUp(routes: readonly Route[], table: string, destination: Ip)
       best = route;
   return best;
 }
+
+/** The usable routes of a table and family, those first that are taken before others. */
+export const inOrder = (routes: readonly Route[], table: string, family: Family): Route[] =>
+  routes
+    .map((route, i) => ({ route, i }))
+    .filter(({ route: r }) => r.table === table && r.usable && familyOf(r.prefix.address) === family)
+    .sort((a, b) => (better(a.route, b.route) ? -1 : better(b.route, a.route) ? 1 : a.i - b.i))
+    .map(({ route }) => route);
 
 /** Whether some route leads to the address; with `by`, only routes by that interface count, stand-by ones included. */
 export function leadsTo(routes: readonly Route[], table: string, address: Ip, by?: string): boolean {

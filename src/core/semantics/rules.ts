@@ -193,11 +193,14 @@ function doorRule(
       inside: range.first,
       insideServices: pairs.inside,
       on: s.on?.name,
-      sources: s.sources.length ? set(s.sources) : undefined,
+      // `from any` opens it to everybody; without `from` the rules say to whom.
+      sources: s.sources.length ? (set(s.sources) ?? EVERYONE) : undefined,
       statement: s,
     },
   ];
 }
+
+const EVERYONE = IpSet.all(4).union(IpSet.all(6));
 
 type Ports = Extract<ServiceItem, { kind: 'ports' }>;
 

@@ -11,7 +11,7 @@ export {
   zoneNamed,
 } from './site';
 export type { Interface, NameProblem, OwnAddress, Port, Site, Zone } from './site';
-export { claimantAt, interfaceAt, isLooped, jackTag, landed, landingOf } from './segments';
+export { claimantAt, interfaceAt, isLit, isLooped, jackTag, landed, landingOf } from './segments';
 export type { Landing } from './segments';
 export { circuitMac, completeWiring, describedPorts, interfaceMac, lowestFree, macFor } from './wiring';
 export type { Circuit, Far, Station, Wiring } from './wiring';

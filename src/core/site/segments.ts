@@ -62,6 +62,13 @@ export function isLooped(site: Site, sw: SwitchStatement): boolean {
 export const jackTag = (sw: SwitchStatement, jack: number): number | undefined =>
   sw.jacks.find((j) => j.value.jack === jack)?.value.tag;
 
+/** Whether an interface can be on the air at all: it is not off, and neither is its port, or every one of several. */
+export const isLit = (site: Site, iface: Interface): boolean =>
+  !iface.off &&
+  (iface.ports.length
+    ? iface.ports.some((p) => !site.ports.get(p)?.off)
+    : iface.statement.carrier?.by === 'loopback');
+
 /** The interface that takes frames with this tag on this port; of two that claim it, the first. Off ones take nothing. */
 export const interfaceAt = (site: Site, landing: Landing): Interface | undefined =>
   landed(landing) ? memo(takers, site, () => takersOf(site)).get(segmentKey(landing)) : undefined;
@@ -74,7 +81,8 @@ function takersOf(site: Site): ReadonlyMap<string, Interface> {
   const out = new Map<string, Interface>();
   for (const iface of site.interfaces)
     if (!iface.off)
-      for (const port of iface.ports) memo(out, segmentKey({ port, tag: iface.tag }), () => iface);
+      for (const port of iface.ports)
+        if (!site.ports.get(port)?.off) memo(out, segmentKey({ port, tag: iface.tag }), () => iface);
   return out;
 }
 

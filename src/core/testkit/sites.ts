@@ -13,6 +13,8 @@ export interface SiteShape {
   readonly sends: boolean;
   /** How many uplinks at most. */
   readonly uplinks: number;
+  /** What people get wrong or do oddly: unlike masks, no gateways, routers inside, ports that are off, unequal doors. */
+  readonly odd: boolean;
   /** How many promises at most. */
   readonly promises: number;
 }
@@ -23,6 +25,7 @@ export const EVERYTHING: SiteShape = {
   twins: true,
   sends: true,
   uplinks: 2,
+  odd: true,
   promises: 0,
 };
 
@@ -38,6 +41,10 @@ const SERVICES = [
   'udp 1000-2000',
   'icmp',
   'proto 50',
+  'udp',
+  'tcp udp',
+  'proto 50 ping',
+  'tcp 1-65535',
 ] as const;
 
 const INSIDE = ['office', 'shop', 'lab', 'guests'] as const;
@@ -125,12 +132,18 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           pick('', ' tcp 443', ' tcp 8001-8004', ' udp 53', ' tcp 80 443', ' ping'),
           pick('10.61.1.10', '10.61.2.10', '10.61.3.10', 'printer'),
           fc.boolean(),
-          pick('', '', '', ', from 192.0.2.0/24', ', from office-net 192.0.2.80'),
+          pick('', '', '', ', from 192.0.2.0/24', ', from office-net 192.0.2.80', ', from any'),
           pick('', '', ` on ${inside[0]!}-net`),
         )
         .map(([at, s, target, moved, who, on]) => {
           const inner =
-            moved && s === ' tcp 443' ? ' tcp 8443' : moved && s === ' tcp 8001-8004' ? ' tcp 9001-9004' : '';
+            shape.odd && moved && s === ' tcp 80 443'
+              ? ' tcp 8080-8082'
+              : moved && s === ' tcp 443'
+                ? ' tcp 8443'
+                : moved && s === ' tcp 8001-8004'
+                  ? ' tcp 9001-9004'
+                  : '';
           return `${at}${s} > ${target}${inner}${on}${who}`;
         });
       const answers = pick(
@@ -149,6 +162,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         ...inside.map((z) => `station ${z}-pc`),
         'www.example',
         '10.61.2.50',
+        ...(shape.odd ? ['10.70.5.9', '10.70.0.0/16', ...inside.map((z) => `${z}-net`)] : []),
       );
       const goals = fc.oneof(
         { weight: 4, arbitrary: asks },
@@ -160,7 +174,12 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           // Somebody on a provider's line now and then.
           fc.oneof({ weight: 20, arbitrary: asks }, { weight: 1, arbitrary: pick('198.51.100.20') }),
           goals,
-          pick('', '', ' ping', ' tcp 443', ' ssh', ' dns', ' tcp 8443'),
+          pick(
+            ...['', '', ' ping', ' tcp 443', ' ssh', ' dns', ' tcp 8443'],
+            ...(shape.odd
+              ? [' any', ' tcp', ' udp', ' proto 50', ' tcp udp', ' tcp 443 proto 50', ' icmp']
+              : []),
+          ),
           pick('reaches', 'reaches', 'never reaches', 'leaves as', 'pings'),
           pick(...names),
           pick('198.51.100.18', '198.51.100.20', '203.0.113.18'),
@@ -184,13 +203,19 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             guard: maybe(', guard'),
             trunk: fc.boolean(),
             other: tables ? maybe(', table blue', 2) : fc.constant(''),
-            station: pick('address .10', 'address .10', 'dhcp', 'none', 'strange'),
+            station: pick(
+              ...['address .10', 'address .10', 'address .10', 'dhcp', 'none', 'strange'],
+              ...(shape.odd ? ['narrow', 'alone', 'other gateway', 'six', 'dark'] : []),
+            ),
+            beside: shape.odd ? maybe('yes') : fc.constant(''),
+            off: shape.odd ? pick('', '', '', '', '', '', '', '', '', ', off') : fc.constant(''),
             listens: pick(
               '',
               ', listens tcp 443 8443',
               ', listens tcp 22 udp 53',
               ', silent',
               ', listens any',
+              ...(shape.odd ? [', listens tcp 1-65535', ', listens proto 50 udp 53'] : []),
             ),
           })
           .map((r) => ({ ...r, name, place: i + 1 }));
@@ -201,17 +226,30 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         const plug = r.trunk ? `core/${place}` : `p${place + 4}`;
         const ip6 = six ? `, address6 2001:db8:61:${n}::1/64, advertises` : '';
         const lends = r.station === 'dhcp' ? ', lends .50-.60' : '';
-        const iface = `interface ${name}-net: ${carrier}, zone ${name}${r.other}, address 10.61.${n}.1/24${r.also ? `, also 10.61.${n + 10}.1/24` : ''}${ip6}${lends}${r.answers}${r.guard}\n`;
+        const iface = `interface ${name}-net: ${carrier}, zone ${name}${r.other}, address 10.61.${n}.1/24${r.also ? `, also 10.61.${n + 10}.1/24` : ''}${ip6}${lends}${r.answers}${r.guard}${r.off}\n`;
         const at = (clauses: string) => `station ${name}-pc: at ${plug}, ${clauses}${r.listens}\n`;
-        const sits =
-          r.station === 'none'
-            ? ''
-            : r.station === 'dhcp'
-              ? at('address by dhcp')
-              : r.station === 'strange'
-                ? at(`address 10.61.${n}.10/16, gateway 10.61.${n}.1`)
-                : at(`address 10.61.${n}.10/24, gateway 10.61.${n}.1`);
-        return iface + sits;
+        const own = `10.61.${n}.10`;
+        const gw = `, gateway 10.61.${n}.1`;
+        const sits: Record<string, string> = {
+          none: '',
+          dhcp: at('address by dhcp'),
+          strange: at(`address ${own}/16${gw}`),
+          narrow: at(`address ${own}/28${gw}`),
+          alone: at(`address ${own}/24`),
+          'other gateway': at(`address ${own}/24, gateway 10.61.${n}.9`),
+          six: at(
+            six
+              ? `address ${own}/24${gw}, address6 2001:db8:61:${n}::10/64, gateway6 2001:db8:61:${n}::1`
+              : `address ${own}/24${gw}`,
+          ),
+          // A port that is off has nobody behind it.
+          dark: at(`address ${own}/24${gw}`) + (r.trunk ? '' : `port p${place + 4}: off\n`),
+        };
+        const second =
+          r.beside && r.trunk
+            ? `station ${name}-two: at core/${place + 10}, address 10.61.${n}.200/25${gw}${r.listens}\n`
+            : '';
+        return iface + (sits[r.station] ?? at(`address ${own}/24${gw}`)) + second;
       };
       /** The networks as text; of two in different tables one may be a twin of the other, addresses and all. */
       const netsText = (nets: readonly Net[], twin: boolean): string[] => {
@@ -221,7 +259,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
       };
       const uplink = (name: string) => {
         const first = name === 'fibre';
-        const own = first ? '198.51.100.18/29, gateway .17' : '203.0.113.18/29, gateway .17';
+        const usual = first ? '198.51.100.18/29, gateway .17' : '203.0.113.18/29, gateway .17';
         const ip6 = six && first ? ', address6 2001:db8:1::2/64, gateway6 2001:db8:1::1' : '';
         const circuit = first ? '198.51.100.16/29' : '203.0.113.16/29';
         return fc
@@ -232,12 +270,27 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             translating: maybe(', translating'),
             table: tables && !first ? maybe(', table blue') : fc.constant(''),
             priority: first ? maybe(', priority 3') : fc.constant(', priority 2'),
+            way: pick('', '', '', '', '', '', ...(shape.odd ? ['off', 'off link', 'on link', 'six'] : [])),
           })
-          .map(
-            (r) =>
-              `interface ${name}: on ${first ? 'p1' : 'p2'}, zone world${r.table}, address ${own}${r.also}${ip6}${r.priority}${r.answers}${r.guard}\n` +
-              `circuit ${name}-line: at ${first ? 'p1' : 'p2'}, block ${circuit}, gateway .17${r.translating}${ip6 ? ', block6 2001:db8:1::/64, routes 2001:db8:61::/48 via 2001:db8:1::2' : ''}\n`,
-          );
+          .map((r) => {
+            // A gateway outside the subnet makes a way out only where it is said to be on the link.
+            const alone = usual
+              .replace('.18/29', '.18/32')
+              .replace('gateway .17', `gateway ${circuit.replace(/16.29$/, '17')}`);
+            const own =
+              r.way === 'off link'
+                ? alone
+                : r.way === 'on link'
+                  ? `${alone} onlink`
+                  : r.way === 'six' && ip6
+                    ? ''
+                    : usual;
+            const said = own ? `, address ${own}${own === usual ? r.also : ''}` : '';
+            return (
+              `interface ${name}: on ${first ? 'p1' : 'p2'}, zone world${r.table}${said}${ip6}${r.priority}${r.answers}${r.guard}${r.way === 'off' && !first ? ', off' : ''}\n` +
+              `circuit ${name}-line: at ${first ? 'p1' : 'p2'}, block ${circuit}, gateway .17${r.translating}${ip6 ? ', block6 2001:db8:1::/64, routes 2001:db8:61::/48 via 2001:db8:1::2' : ''}\n`
+            );
+          });
       };
       return fc
         .record({
@@ -258,6 +311,15 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
                 '',
                 'table main: route 10.70.0.0/16 via 10.61.1.10\n',
                 'table main: route 10.70.0.0/16 drop\n',
+                ...(shape.odd
+                  ? [
+                      'table main: route 10.70.0.0/16 via 10.61.1.5\nknown branch: 10.70.5.0/24\n',
+                      'table main: route 192.0.2.0/24 by fibre\n',
+                      'table main: route 192.0.2.0/24 via 198.51.100.17, route 10.70.0.0/16 via 10.61.9.9\n',
+                      `known afar: 10.71.0.7, behind ${inside[0]!}-net\n`,
+                      `table main: route 10.70.0.0/16 via 10.61.2.5, route 10.70.0.0/16 via 10.61.1.5 distance 7\n`,
+                    ]
+                  : []),
               ),
         })
         .map(
@@ -274,7 +336,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
               (tables && !routes ? 'table blue:\n' : '') +
               u.join('') +
               (trunk
-                ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40\n'
+                ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40, jack 11 tag 10, jack 12 tag 20, jack 13 tag 30, jack 14 tag 40\n'
                 : '') +
               nets.join('') +
               'known printer: 10.61.1.10\nknown servers: 10.61.2.10-10.61.2.20\n' +
