@@ -23,7 +23,7 @@ export interface WorkerClient {
   ask(request: AskRequest): Promise<Answer>;
   check(files: readonly TextFile[]): Promise<FindingView[]>;
   compare(before: readonly TextFile[], after: readonly TextFile[]): Promise<string[]>;
-  plan(running: readonly TextFile[], draft: readonly TextFile[], told: PlanTold): Promise<PlanView>;
+  plan: WorkerApi['plan'];
   stopPlanning(): void;
   close(): void;
 }
@@ -89,7 +89,7 @@ export function startWorker(
     ask: (request) => api.ask(request),
     check: (files) => api.check(files),
     compare: (before, after) => api.compare(before, after),
-    plan: (running, draft, told) => api.plan(running, draft, proxy(told)),
+    plan: (running, draft, told, desk) => api.plan(running, draft, proxy(told), desk),
     stopPlanning: () => void api.stopPlanning(),
     close: () => worker.terminate(),
   };

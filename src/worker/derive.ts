@@ -10,12 +10,13 @@ import { Reach, ReachMemory, ReachTable } from '#core/reach';
 import { buildSite, documentOf, interfaceNamed } from '#core/site';
 import type { Site } from '#core/site';
 import { frameComment, logEndText, stepText, traceFaultText, traceText } from '#words';
-import { planView, seatView } from './plan';
+import { planView, readDesk, seatView } from './plan';
 import { reachChanges, reachView } from './reach';
 import type {
   Answer,
   AskRequest,
   DeriveRequest,
+  DeskState,
   Derived,
   FindingView,
   PlanView,
@@ -157,11 +158,13 @@ export async function plan(
   told: (view: PlanView | undefined, looked: number) => void,
   { clock, pause }: { readonly clock: () => number; readonly pause: () => Promise<unknown> },
   last: Remembered,
+  desk?: DeskState,
 ): Promise<PlanView> {
   const mine = ++last.planning;
   const until = clock() + PLANNING;
   const [before, after] = [siteOf(running, last.readings), siteOf(draft, last.readings)];
   const looking = lookForCrossing(before, after, {
+    at: desk && readDesk(desk),
     enough: () => last.planning !== mine || clock() > until,
   });
   let since = clock();

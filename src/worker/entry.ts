@@ -24,7 +24,7 @@ const api: WorkerApi = {
   ask,
   check: (files) => check(files, last),
   compare: (before, after) => compare(before, after, last),
-  plan: (running, draft, told) => plan(running, draft, told, time, last),
+  plan: (running, draft, told, desk) => plan(running, draft, told, time, last, desk),
   stopPlanning: () => void last.planning++,
 };
 expose(api);

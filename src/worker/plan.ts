@@ -40,7 +40,8 @@ const deskState = (seat: Seat): DeskState => ({
   gateway: seat.gateway === undefined ? undefined : formatIp(seat.gateway),
 });
 
-function readDesk(desk: DeskState): Seat | undefined {
+/** A seat as the page tells it; undefined where its address cannot be read. */
+export function readDesk(desk: DeskState): Seat | undefined {
   const address = parsePrefix(desk.address);
   if (!address || !isIpv4(address.address)) return undefined;
   return {

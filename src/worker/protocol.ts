@@ -243,7 +243,12 @@ export interface WorkerApi {
   /** What a text that is only being thought of would change of the reach, in sentences. */
   compare(before: readonly TextFile[], after: readonly TextFile[]): string[];
   /** The crossing from what runs to the draft. */
-  plan(running: readonly TextFile[], draft: readonly TextFile[], told: PlanTold): Promise<PlanView>;
+  plan(
+    running: readonly TextFile[],
+    draft: readonly TextFile[],
+    told: PlanTold,
+    desk?: DeskState,
+  ): Promise<PlanView>;
   /** Ends looking for a crossing; what was found so far is the answer. */
   stopPlanning(): void;
 }

@@ -141,6 +141,31 @@ describe('the crossing plan', () => {
       lockout: true,
     },
     {
+      why: 'the port of the seat switched off',
+      edit: (t) => `${t}port p8: off\n`,
+      fates: 'cut',
+      lockout: true,
+    },
+    {
+      why: 'doors over the logins at the address that the seat uses, with another left',
+      edit: (t) => `${t}door a: 10.61.99.1 > 10.61.20.9, from any\n`,
+      fates: 'moved',
+      says: /./,
+    },
+    {
+      why: 'a door over all that the seat could ask',
+      edit: (t) =>
+        `${t}door a: 10.61.99.1 > 10.61.20.9, from any\ndoor b: 10.61.20.1 > 10.61.20.9, from any\ndoor c: fibre > 10.61.20.9, from any\n`,
+      fates: 'cut',
+      lockout: true,
+    },
+    {
+      why: 'guard, which refuses what is private',
+      edit: (t) => t.replace('ping ssh https', 'ping ssh https, guard'),
+      fates: 'cut',
+      lockout: true,
+    },
+    {
       why: 'one login of two taken away, and the other service goes on',
       edit: (t) => t.replace(' ssh https', ' ssh'),
       fates: 'kept',
@@ -174,6 +199,20 @@ describe('the crossing plan', () => {
       if (says) expect(told).to.match(says);
       expect(faults(plan, running)).to.deep.equal([]);
     });
+
+  it('begins where the seat is: what a step that stayed left to do at the desk comes first', () => {
+    const around = WIRING.replace('address 10.61.99.10/24, gateway 10.61.99.1', 'address by dhcp');
+    const old = RUNNING.replace('99.1/24,', '99.1/24, lends .50-.99,');
+    const moved = old.replace('10.61.99.1/24', '10.61.98.1/24');
+    const draft = siteOf(`${moved}zone guests:\n`, around);
+    const at = SeatWorld.of(siteOf(old, around))!.start;
+    const plan = planCrossing(siteOf(moved, around), draft, { at });
+    expect(plan.steps.map((s) => `${s.what} ${s.fate}`)).to.deep.equal(['desk moved', 'apply kept']);
+    expect(plan.seat?.before).to.deep.include({ service: 'https' });
+    expect(plan.lockout).to.equal(false);
+    // Who sits where the box would have them has nothing to catch up with.
+    expect(planCrossing(siteOf(moved, around), draft).steps.map((s) => s.what)).to.deep.equal(['apply']);
+  });
 
   it('supposes a desk where nobody is said to sit, and says so', () => {
     const without = (text: string) => siteOf(text, WIRING.replace(/station laptop.*\n/, ''));
@@ -256,7 +295,10 @@ function keptBySomeOrder(running: Site, draft: Site): boolean {
   const sound = (told: number) =>
     told === 0 || told === all || errorsOf(config(told)).every((e) => allowed.has(e));
   // One way in has to be there at every stop: each is tried by itself, so that stops already seen need no second look.
+  const [first] = world.contacts(config(0), world.start);
+  const inUse = first && `${formatIp(first.address)} `;
   return [...waysOf(0)].some((way) => {
+    if (!inUse || !way.startsWith(inUse)) return false;
     const seen = new Set<number>();
     const go = (told: number): boolean => {
       if (told === all) return true;

@@ -95,6 +95,8 @@ const RANK = ['box', 'port', 'table', 'zone', 'known', 'interface', 'leave', 'pa
 export interface PlanOptions {
   /** The station where the administrator sits; the wiring's own where absent. */
   readonly seat?: string;
+  /** Where the seat's PC is and what it speaks with, if that is not what the running box would have it be. */
+  readonly at?: Seat;
   /** How many configurations the search may look at. */
   readonly judgements?: number;
   /** Asked between two of them: whether there is no more time. */
@@ -123,8 +125,9 @@ export function lookForCrossing(
 }
 
 const kindOf = (subject: string): string => subject.split('/')[0]!;
-const shared = (a: readonly Contact[], b: readonly Contact[]): Contact[] =>
-  a.filter((c) => b.some((o) => contactKey(o) === contactKey(c)));
+/** Of the ways in that were there, those that still are, at the address in use: to browse to another is to move. */
+const kept = (now: readonly Contact[], before: readonly Contact[]): Contact[] =>
+  before.filter((c) => c.address === before[0]!.address && now.some((o) => contactKey(o) === contactKey(c)));
 
 class Crossing {
   private readonly pairs: readonly Pair[];
@@ -176,34 +179,55 @@ class Crossing {
       .map((s) => printStatement(s))
       .join('\n');
     this.world = SeatWorld.of(running, options.seat);
-    if (this.world) this.seats.push({ seat: this.world.start });
+    if (this.world) this.seats.push({ seat: options.at ?? this.world.start });
     this.allowed = new Set([...this.errorsOf(this.text(new Set())), ...this.errorsOf(this.text(this.all()))]);
   }
 
   *plan(): Generator<Plan | number, Plan> {
     const { world, changes } = this;
     if (!world) return { changes, steps: this.steps(this.straight()), lockout: false };
+    const lost = this.regained();
     const start = this.start();
     [this.first] = start.alive;
     const seat = { name: world.name, supposed: world.supposed, before: this.first };
     const goal = this.judge({ ...start, told: this.all() }).box;
-    for (const move of world.desk(goal, world.start)) this.seats.push({ seat: move.seat, move });
-    const stays = world.contacts(goal, world.start).length > 0;
+    const [{ seat: now }] = this.seats as [{ seat: Seat }];
+    for (const move of world.desk(goal, now)) this.seats.push({ seat: move.seat, move });
+    const stays = world.contacts(goal, now).length > 0;
     const lockout = !!this.first && !stays && this.seats.length < 2;
     if (!this.first) return { changes, steps: this.steps(this.straight()), lockout, seat };
-    const size = this.units.length;
+    const size = this.units.length + lost.length;
     // What this looks at the search need not look at again, so it costs it nothing.
     const budget = this.left;
-    const first: Plan = { changes, steps: this.steps(this.straight()), lockout, seat };
+    const whole = (states: readonly State[]) => [...lost, ...this.steps(states)];
+    const first: Plan = { changes, steps: whole(this.straight()), lockout, seat };
     this.left = budget;
     // Each change by itself, and the way in stays: nothing can be better.
-    if (first.steps.length === size && first.steps.every((s) => s.fate === 'kept')) return first;
+    if (first.steps.length === size && first.steps.every((s) => s.fate === 'kept' || lost.includes(s)))
+      return first;
     yield first;
     const found =
       (stays
         ? ((yield* this.search(0, 60 + 4 * size)) ?? (yield* this.search(1, 40 + 2 * size)))
         : undefined) ?? (lockout ? undefined : yield* this.search(2, 120 + 6 * size));
-    return found ? { ...first, steps: this.steps(found) } : first;
+    return found ? { ...first, steps: whole(found) } : first;
+  }
+
+  /**
+   * A seat that has no way in where it is now, and by something at the desk has one: that comes first, as where the
+   * renewing of a lease was left open by what stayed before.
+   */
+  private regained(): PlanStep[] {
+    const { world } = this;
+    if (!world) return [];
+    const [{ seat }] = this.seats as [{ seat: Seat }];
+    const box = this.text(new Set());
+    if (seatKey(seat) === seatKey(world.start) || world.contacts(box, seat).length) return [];
+    const [move] = world.desk(box, seat);
+    if (!move) return [];
+    this.seats[0] = { seat: move.seat };
+    const [contact] = world.contacts(box, move.seat);
+    return [{ what: 'desk', changes: [], desk: move, box, fate: 'moved', seat: move.seat, contact }];
   }
 
   private all(): ReadonlySet<number> {
@@ -268,11 +292,11 @@ class Crossing {
   private besideOn(box: string): { readonly box: string; readonly what: Beside } | undefined {
     const { world, first } = this;
     if (!world || !first || !isIpv4(first.address)) return undefined;
-    const site = world.site(box, world.start);
+    const site = world.site(box, this.seats[0]!.seat);
     const at = seatedAt(site, world.name)?.at;
     if (!at || at.uplink) return undefined;
     const held = at.addresses.some((a) => a.prefix.address === first.address);
-    const address = held ? [] : [`also ${formatIp(first.address)}/${world.start.address.length}`];
+    const address = held ? [] : [`also ${formatIp(first.address)}/${this.seats[0]!.seat.address.length}`];
     const [usual] = answerServices(first.service);
     const port = usual?.kind === 'ports' && usual.first === first.port ? '' : ` ${first.port}`;
     const document = site.documents[0]!;
@@ -282,7 +306,7 @@ class Crossing {
       return { box: text, what: { interface: at.name, clauses } };
     };
     const plain = withClauses(address);
-    if (world.contacts(plain.box, world.start).some((c) => contactKey(c) === contactKey(first)))
+    if (world.contacts(plain.box, this.seats[0]!.seat).some((c) => contactKey(c) === contactKey(first)))
       return address.length ? plain : undefined;
     return withClauses([...address, `answers ${first.service}${port}`]);
   }
@@ -340,7 +364,7 @@ class Crossing {
     }
     const contacts = this.contacts(next);
     if (!contacts.length) return undefined;
-    const same = next.seat === state.seat ? shared(contacts, state.alive) : [];
+    const same = next.seat === state.seat && state.alive.length ? kept(contacts, state.alive) : [];
     return { state: { ...next, alive: same.length ? same : contacts }, same: same.length > 0 };
   }
 
@@ -426,7 +450,7 @@ class Crossing {
     // Where nobody had a way in, none is lost.
     if (!this.world || !before.alive.length) return 'kept';
     if (!state.alive.length) return 'cut';
-    return state.seat === before.seat && shared(state.alive, before.alive).length ? 'kept' : 'moved';
+    return state.seat === before.seat && kept(state.alive, before.alive).length ? 'kept' : 'moved';
   }
 }
 

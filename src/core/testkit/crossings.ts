@@ -11,6 +11,10 @@ interface Iface {
   answers: string;
   off: boolean;
   table: string;
+  /** Further clauses. */
+  more: string;
+  /** Whether its zone lets nothing pass within. */
+  within: boolean;
 }
 
 const ANSWERS = [
@@ -24,6 +28,29 @@ const ANSWERS = [
 ];
 
 const pick = <T>(...items: readonly T[]) => fc.constantFrom(...items);
+
+/** Statements that come, or go, with a change: of every kind that can take the seat's way. */
+const LATER = [
+  'passage inner > world: allow ping',
+  'passage desk > outer: drop',
+  'passage any > any: allow',
+  'passage inner > outer: allow tcp 443',
+  ...['p2', 'p3', 'p4', 'p1'].map((port) => `port ${port}: off`),
+  'port p2: mtu 1400',
+  ...[1, 2, 3].flatMap((n) => [
+    `door d${n}: 10.61.${n}.1 tcp 443 > 10.61.3.40`,
+    `door e${n}: 10.61.${n}.1 > 10.61.2.40, from any`,
+    `door f${n}: 10.61.${n}.1 tcp 22 443 > 10.61.1.40, from 10.61.${n}.0/24`,
+  ]),
+  'door w: fibre tcp 443 > 10.61.1.40',
+  'send inner by fibre else never:',
+  'send any tcp 443 by fibre:',
+  'leave inner > world: never',
+  'leave inner > fibre: as 198.51.100.19',
+  'known aside: 10.61.1.0/24',
+  'table main: route 10.61.1.0/24 drop',
+  'table main: route 10.61.0.0/16 via 198.51.100.20',
+] as const;
 
 /** One thing that somebody changes, on the interfaces as they are. */
 const change = fc
@@ -41,6 +68,10 @@ const change = fc
       'lends',
       'rename',
       'rules',
+      'guard',
+      'within',
+      'also',
+      'mac',
     ),
     fc.nat(2),
     fc.nat(2),
@@ -92,6 +123,18 @@ const change = fc
       case 'rename':
         one.name = `${one.name}x`;
         return;
+      case 'guard':
+        one.more = one.more ? '' : ', guard';
+        return;
+      case 'also':
+        one.more = one.more ? '' : `, also 10.61.${n + 20}.1/24`;
+        return;
+      case 'mac':
+        one.more = one.more ? '' : ', mac 02:61:00:00:77:01, mtu 1400';
+        return;
+      case 'within':
+        one.within = !one.within;
+        return;
       case 'rules':
         one.table = one.table ? '' : 'aside';
     }
@@ -101,12 +144,14 @@ const textOf = (list: readonly Iface[], passages: readonly string[]): string =>
   [
     'box tide: names 192.0.2.53',
     'zone world: upstream',
-    ...['inner', 'outer', 'desk'].map((z) => `zone ${z}:`),
+    ...['inner', 'outer', 'desk'].map(
+      (z) => `zone ${z}:${list.some((i) => i.zone === z && i.within) ? ' within drop' : ''}`,
+    ),
     'table aside:',
     'interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17',
     ...list.map(
       (i) =>
-        `interface ${i.name}: ${i.on}, zone ${i.zone}, address 10.61.${i.length === 23 ? i.net * 2 : i.net}.1/${i.length}${i.lends ? ', lends .20-.60' : ''}${i.answers ? `, answers ${i.answers}` : ''}${i.table ? `, table ${i.table}` : ''}${i.off ? ', off' : ''}`,
+        `interface ${i.name}: ${i.on}, zone ${i.zone}, address 10.61.${i.length === 23 ? i.net * 2 : i.net}.1/${i.length}${i.lends ? ', lends .20-.60' : ''}${i.answers ? `, answers ${i.answers}` : ''}${i.table ? `, table ${i.table}` : ''}${i.more}${i.off ? ', off' : ''}`,
     ),
     'leave any > world: as interface',
     ...passages,
@@ -131,11 +176,10 @@ export const anyCrossing: fc.Arbitrary<GeneratedCrossing> = fc
     passages: fc.array(pick('passage inner > world: allow', 'passage outer > inner: allow ssh'), {
       maxLength: 2,
     }),
-    later: fc.array(pick('passage inner > world: allow ping', 'passage desk > outer: drop'), {
-      maxLength: 2,
-    }),
+    later: fc.array(pick(...LATER), { maxLength: 3 }),
+    earlier: fc.array(pick(...LATER), { maxLength: 1 }),
   })
-  .map(({ answers, lends, count, seat, leased, other, changes, passages, later }) => {
+  .map(({ answers, lends, count, seat, leased, other, changes, passages, later, earlier }) => {
     const list = ['aa', 'bb', 'cc'].slice(0, count).map((name, i): Iface => ({
       name,
       on: `on p${i + 2}`,
@@ -146,8 +190,10 @@ export const anyCrossing: fc.Arbitrary<GeneratedCrossing> = fc
       answers: i === seat % count && !answers[i] ? 'https' : answers[i]!,
       off: false,
       table: '',
+      more: '',
+      within: false,
     }));
-    const running = textOf(list, passages);
+    const running = textOf(list, [...passages, ...earlier]);
     const at = seat % count;
     const net = list[at]!.net;
     const dhcp = leased && list[at]!.lends;
@@ -161,5 +207,5 @@ export const anyCrossing: fc.Arbitrary<GeneratedCrossing> = fc
         : []),
       '',
     ].join('\n');
-    return { running, draft: textOf(next, later), wiring };
+    return { running, draft: textOf(next, [...new Set(later)]), wiring };
   });

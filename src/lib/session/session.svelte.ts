@@ -517,6 +517,7 @@ export class Session {
       this.runningFiles.map((f) => ({ ...f })),
       draft,
       told,
+      this.desk?.of === this.seatText ? this.deskState : undefined,
     );
   }
 
