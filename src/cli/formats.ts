@@ -6,6 +6,7 @@ import { linkLines, readLinuxBox, writeLinux } from '#core/formats/linux';
 import type { LinuxReports } from '#core/formats/linux';
 import { wiringSheet } from '#core/formats/wiring';
 import { readYang, writeYang } from '#core/formats/yang';
+import { leaveSecretsOut } from '#core/edits';
 import { printDocument } from '#core/notation';
 import { Reach } from '#core/reach';
 import { MISSING_TEXTS, contradictionText, ledgerOf, wiringSheetText } from '#words';
@@ -73,7 +74,11 @@ export function readBox(given: { link?: string; addr?: string; route?: string })
 
 const FORMS = ['notation', 'json', 'linux', 'wiring-sheet'] as const;
 
-export function convert(files: readonly string[], to: string): Outcome {
+/** Told beside what is written: secrets are left out unless they are asked for. */
+const leftOut = (left: number): string | undefined =>
+  left ? `${left} secret${left > 1 ? 's' : ''} left out; --with-secrets keeps them` : undefined;
+
+export function convert(files: readonly string[], to: string, withSecrets = false): Outcome {
   const form = FORMS.find((f) => f === to);
   if (!form)
     throw new Unusable(
@@ -85,7 +90,7 @@ export function convert(files: readonly string[], to: string): Outcome {
     case 'linux':
       return asLinux(files);
     case 'json': {
-      const json = writeYang(readSite(files));
+      const json = writeYang(readSite(files, withSecrets));
       return { text: `${JSON.stringify(json, null, 2)}\n`, json, status: 0 };
     }
     case 'wiring-sheet': {
@@ -93,8 +98,11 @@ export function convert(files: readonly string[], to: string): Outcome {
       return { text: wiringSheetText(sheet), json: sheet, status: 0 };
     }
     case 'notation': {
-      const text = readSound(files).map(printDocument).join('\n');
-      return { text, json: { text }, status: 0 };
+      const documents = readSound(files);
+      const whole = documents.map(printDocument).join('\n');
+      if (withSecrets) return { text: whole, json: { text: whole }, status: 0 };
+      const { text, left } = leaveSecretsOut(whole);
+      return { text, json: { text }, status: 0, note: leftOut(left) };
     }
   }
 }

@@ -87,7 +87,10 @@ function program(report: (outcome: Outcome, json: boolean) => void): Command {
     );
   command('convert <files...>', 'writes files in another form, or lays them out anew')
     .requiredOption('--to <form>', 'notation, json, linux or wiring-sheet')
-    .action((files: string[], o: { json?: boolean; to: string }) => report(convert(files, o.to), !!o.json));
+    .option('--with-secrets', 'keep the secrets of logins, which are left out otherwise')
+    .action((files: string[], o: { json?: boolean; to: string; withSecrets?: boolean }) =>
+      report(convert(files, o.to, !!o.withSecrets), !!o.json),
+    );
   root
     .command('serve')
     .description('starts the web application')
@@ -112,6 +115,7 @@ async function main(args: readonly string[]): Promise<void> {
   };
   const report = (outcome: Outcome, asJson: boolean) => {
     process.exitCode = outcome.status;
+    if (outcome.note !== undefined) process.stderr.write(`${outcome.note}\n`);
     process.stdout.write(
       asJson && outcome.json !== undefined ? `${JSON.stringify(outcome.json, null, 2)}\n` : outcome.text,
     );
@@ -127,7 +131,10 @@ async function main(args: readonly string[]): Promise<void> {
           ? 'name a command; `jolly-gate --help` lists them'
           : error.message.replace(/^error: /, ''),
       );
-    } else throw error;
+    } else
+      fail(
+        `this is a fault of Jolly Gate, not of what it was given: ${error instanceof Error ? error.message : String(error)}`,
+      );
   }
 }
 

@@ -17,11 +17,13 @@ export function changeTexts(change: Change): string[] {
       return change.clauses.map((c) =>
         c.name === 'name'
           ? `${name}: its name was ${c.was}`
-          : c.was === ''
-            ? `${name}: ${c.now} (new)`
-            : c.now === ''
-              ? `${name}: no more ${c.was}`
-              : `${name}: ${c.now} (was ${c.was.replace(/^\S+ /, '')})`,
+          : c.name === 'secret'
+            ? `${name}: another secret`
+            : c.was === ''
+              ? `${name}: ${c.now} (new)`
+              : c.now === ''
+                ? `${name}: no more ${c.was}`
+                : `${name}: ${c.now} (was ${c.was.replace(/^\S+ /, '')})`,
       );
   }
 }

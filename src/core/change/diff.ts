@@ -1,6 +1,6 @@
 /** What changes between two sites, by meaning and not by line. */
 import { textOf } from '#core/edits';
-import { printClauses, printStatement } from '#core/notation';
+import { maskSecrets, printClauses, printStatement } from '#core/notation';
 import type { Statement } from '#core/notation';
 import type { Site } from '#core/site';
 import { meaningOf, pairStatements } from './pairs';
@@ -49,12 +49,18 @@ const whole = (kind: 'added' | 'removed', s: Statement): Change => ({
   subject: s.subject,
   kind,
   clauses: [],
-  text: printStatement(s),
+  text: maskSecrets(printStatement(s)),
   rank: rankOf(kind, s, []),
 });
 
 /** Kinds of which the order means something. */
 const ORDERED = ['zone', 'passage', 'leave', 'send', 'door'] as const;
+
+/** The two sides of a clause without the secrets in it; where nothing else differs, that it is another secret. */
+function shown(name: string, was: string, now: string): Change['clauses'][number] {
+  const [old, fresh] = [maskSecrets(was), maskSecrets(now)];
+  return old === fresh ? { name: 'secret', was: old, now: fresh } : { name, was: old, now: fresh };
+}
 
 /** One pair as a change; undefined where it means the same. */
 export function changeOf(before: Site, after: Site, { was, now, same }: Pair): Change | undefined {
@@ -65,7 +71,7 @@ export function changeOf(before: Site, after: Site, { was, now, same }: Pair): C
   const [a, b] = [clausesOf(was), clausesOf(now)];
   const clauses = [...new Set([...a.keys(), ...b.keys()])]
     .filter((key) => a.get(key) !== b.get(key) && !key.startsWith('note#'))
-    .map((key) => ({ name: key.split('#')[0]!, was: a.get(key) ?? '', now: b.get(key) ?? '' }));
+    .map((key) => shown(key.split('#')[0]!, a.get(key) ?? '', b.get(key) ?? ''));
   if ('name' in was && 'name' in now && was.name !== now.name)
     clauses.unshift({ name: 'name', was: was.name, now: now.name });
   if (!clauses.length) return undefined;
@@ -74,7 +80,7 @@ export function changeOf(before: Site, after: Site, { was, now, same }: Pair): C
     subject: now.subject,
     kind: 'changed',
     clauses,
-    text: printStatement(now),
+    text: maskSecrets(printStatement(now)),
     rank: rankOf('changed', now, names),
   };
 }

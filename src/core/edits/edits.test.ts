@@ -2,11 +2,15 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { mustIpv4, mustPrefix } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
+import { diffSites } from '#core/change';
+import { maskSecrets } from '#core/notation';
+import { changeTexts } from '#words';
 import { GOOD, changed, codesOf, good, siteFrom } from '#core/testkit';
 import {
   copyText,
   holdsSecrets,
   interfaceText,
+  leaveSecretsOut,
   moveSubnet,
   moveToPort,
   moveToZone,
@@ -204,6 +208,68 @@ describe('members, order and plugs', () => {
   it('plugs a cable in elsewhere', () => {
     const s = site();
     expect(changed(GOOD, replug(s, s.stations[0]!, 'core/2'))).to.contain('station pc: at core/2,');
+  });
+});
+
+describe('secrets', () => {
+  const SECRET = 'Klei-2026';
+  const spellings = [
+    'interface a: pppoe on p1 user "u" secret "X"',
+    'interface a: pppoe on p1 user "u", secret "X"',
+    'interface a: PPPoE on p1 user "u" SECRET "X"',
+    'interfcae a: pppoe on p1 user "u" secret "X"',
+    'interface a: on p1 # was secret "X"',
+    '# secret: X',
+    '# secret = X, as the sheet says',
+    'interface a: pppoe on p1 user "u" secret "Y" secret "X"',
+    'interface a: pppoe on p1 user "u" secret="X"',
+    'interface a: pppoe on p1 user "u" secret X',
+    'interface a: pppoe on p1 user "u" secret\n  "X"',
+    'interface a: pppoe on p1 user "u" secret "X',
+    'interface a: on p1, note "secret: X"',
+    'circuit c: at p1, pppoe "u" "X" gives 198.18.0.2 peer 198.18.0.1',
+    'circuit c: at p1, pppoe "u", "X" gives 198.18.0.2 peer 198.18.0.1',
+    'circiut c: at p1, pppoe "u" "X" gives',
+    'circuit c: at p1, ppoe "u" "X"',
+    'circuit c: at p1, pppoe "u" X gives 198.18.0.2 peer 198.18.0.1',
+    'circuit c: at p1, pppoe u X gives 198.18.0.2 peer 198.18.0.1',
+    'circuit c: at p1, pppoe "u"\n  "X" gives 198.18.0.2 peer 198.18.0.1',
+    'circuit c: at p1, pppoe "u" # the next is secret\n  "X" gives',
+    'station s: at p1, secret "X"',
+    'secret "X"',
+  ];
+  for (const spelling of spellings)
+    it(`go from ${JSON.stringify(spelling)}`, () => {
+      const text = `zone a: upstream\n${spelling.replace('X', SECRET)}\nzone b:\n`;
+      const { text: bare, left } = leaveSecretsOut(text);
+      expect(bare).to.not.contain(SECRET);
+      expect(left).to.be.above(0);
+      expect(maskSecrets(text)).to.not.contain(SECRET);
+      expect(bare).to.match(/^zone a: upstream\n[^]*\nzone b:\n$/);
+    });
+
+  it('are not seen where none are', () => {
+    for (const text of [
+      'interface a: on p1, address by pppoe, answers ping ssh, note "the secret is in the safe"',
+      'interface a: pppoe on p1 user "u", zone world, address by pppoe, gateway learned',
+      'station s: at p1, keeps .9 for 02:61:00:00:20:20 "printer", note "secretary"',
+      'port p1: label "one", note "two"',
+      '# the secret is with Ada',
+      GOOD,
+    ])
+      expect([leaveSecretsOut(text), maskSecrets(text)]).to.deep.equal([{ text, left: 0 }, text]);
+  });
+
+  it('are never a part of a difference', () => {
+    const [was, now] = ['old-one', 'new-one'].map((s) =>
+      siteFrom(
+        `interface a: pppoe on p1 user "u" secret "${s}"\ncircuit c: at p1, pppoe "u" "${s}" gives 198.18.0.2 peer 198.18.0.1\n`,
+      ),
+    );
+    const texts = diffSites(was!, now!).flatMap(changeTexts);
+    expect(texts).to.deep.equal(['a: another secret', 'circuit c: another secret']);
+    const gone = [...diffSites(was!, siteFrom('')), ...diffSites(siteFrom(''), was!)].flatMap(changeTexts);
+    expect(gone.join()).to.not.contain('old-one');
   });
 });
 

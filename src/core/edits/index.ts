@@ -12,6 +12,6 @@ export { promoteAddress, reorderAlso } from './addresses';
 export { moveZone, replug, toggleMember } from './members';
 export { copyText, pasteStatements } from './paste';
 export type { Pasted } from './paste';
-export { holdsSecrets, withSecretsOf, withoutSecrets } from './secrets';
+export { holdsSecrets, leaveSecretsOut, withSecretsOf, withoutSecrets } from './secrets';
 export { suggestedPassages } from './suggested';
 export { freezeReach, isFrozen, thawReach } from './frozen';

@@ -1,31 +1,34 @@
 /** Secrets of logins: left out of what is handed on, and kept at hand when such a text comes back. */
-import { applyEdits, parseDocument, printString } from '#core/notation';
+import { applyEdits, inPlaceOf, mergeEdits, parseDocument, printString, secretsIn } from '#core/notation';
 import type { Edit } from '#core/notation';
 
-/** The text without the secrets of its logins. Nothing else changes. */
-export function withoutSecrets(text: string): string {
-  const edits: Edit[] = [];
+/** A text without the secrets of its logins, and how many were left out. Nothing else changes. */
+export function leaveSecretsOut(text: string): { readonly text: string; readonly left: number } {
+  const secrets = secretsIn(text);
+  if (!secrets.length) return { text, left: 0 };
+  const clauses = new Map<number, Edit>();
   for (const s of parseDocument(text, '').statements) {
+    if (s.kind !== 'interface') continue;
     for (const clause of s.clauses) {
-      if (clause.name !== 'pppoe') continue;
-      if (s.kind === 'interface') {
-        const at = clause.words.findIndex((w) => w.kind === 'word' && w.text === 'secret');
-        const [word, value] = [clause.words[at], clause.words[at + 1]];
-        const before = clause.words[at - 1];
-        if (word && value && before) edits.push({ start: before.end, end: value.end, text: '' });
-      } else {
-        // The stand-in of a provider needs both strings; an empty one says that it was left out.
-        const strings = clause.words.filter((w) => w.kind === 'string');
-        const secret = strings[1];
-        if (secret) edits.push({ start: secret.start, end: secret.end, text: '""' });
-      }
+      const at = clause.words.findIndex((w) => w.kind === 'word' && w.text === 'secret');
+      const [word, value] = [clause.words[at], clause.words[at + 1]];
+      const before = clause.words[at - 1];
+      // Where it can be read as what it is, the word goes with it.
+      if (word && value?.kind === 'string' && before)
+        clauses.set(value.start, { start: before.end, end: value.end, text: '' });
     }
   }
-  return applyEdits(text, edits);
+  const plain: Edit[] = secrets.map(
+    (s) => clauses.get(s.start) ?? { start: s.start, end: s.end, text: inPlaceOf(s) },
+  );
+  return { text: applyEdits(text, mergeEdits(plain)), left: secrets.length };
 }
 
+/** The text without the secrets of its logins. */
+export const withoutSecrets = (text: string): string => leaveSecretsOut(text).text;
+
 /** Whether the text holds any secret. */
-export const holdsSecrets = (text: string): boolean => withoutSecrets(text) !== text;
+export const holdsSecrets = (text: string): boolean => secretsIn(text).length > 0;
 
 /** A text whose secrets were left out, with those that `known` has for the same logins put back. */
 export function withSecretsOf(text: string, known: string): string {

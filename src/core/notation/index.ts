@@ -60,3 +60,5 @@ export type { ClauseOp } from './rewrite';
 export { layOut, printClauses, printDocument, printHead, printStatement, printString } from './print';
 export { complete } from './complete';
 export type { Completion, KnownNames } from './complete';
+export { inPlaceOf, maskSecrets, secretsIn } from './secrets';
+export type { SecretSpan } from './secrets';
