@@ -1,19 +1,23 @@
 /** `reach`: who gets to whom, for every pair, without the bench. */
 import { formatIp, formatServices } from '#core/addr';
-import type { ServiceSet } from '#core/addr';
+import type { ServiceItem, ServiceSet } from '#core/addr';
 import { Reach, ReachTable } from '#core/reach';
 import { cellText, endText } from '#words';
 import { readSite } from './input';
 import type { Outcome } from './outcome';
 
 /** One text for each protocol and stretch of ports: `tcp 80`, `tcp 8000-8010`, `ping`; `any` for everything. */
-const listOf = (services: ServiceSet): string[] =>
-  services.toServices().map((item) => {
-    if (item.kind !== 'ports') return formatServices([item]);
-    const name = item.proto === 6 ? 'tcp' : 'udp';
-    if (item.first === 0 && item.last === 65535) return name;
-    return `${name} ${item.first === item.last ? item.first : `${item.first}-${item.last}`}`;
-  });
+const listOf = (set: ServiceSet): string[] => {
+  const { services, others } = set.toWords();
+  return [...services.map(textOf), ...(others ? [others] : [])];
+};
+
+const textOf = (item: ServiceItem): string => {
+  if (item.kind !== 'ports') return formatServices([item]);
+  const name = item.proto === 6 ? 'tcp' : 'udp';
+  if (item.first === 0 && item.last === 65535) return name;
+  return `${name} ${item.first === item.last ? item.first : `${item.first}-${item.last}`}`;
+};
 
 export function reachOf(files: readonly string[]): Outcome {
   const table = new ReachTable(Reach.of(readSite(files)));
@@ -35,7 +39,7 @@ export function reachOf(files: readonly string[]): Outcome {
       ...(cell.leavesAs === undefined ? {} : { leavesAs: formatIp(cell.leavesAs) }),
     })),
   };
-  const width = Math.max(...table.sources.map((s) => endText(s).length)) + 2;
+  const width = table.sources.reduce((most, s) => Math.max(most, endText(s).length), 0) + 2;
   const lines = cells
     .filter(({ cell }) => cell.verdict !== 'none')
     .map(({ from, to, cell }) => {

@@ -26,24 +26,24 @@ export class ServiceSet {
   static readonly empty = new ServiceSet([]);
 
   /** All services that can start a flow. */
-  static readonly all = ServiceSet.joined(
+  static readonly all = ServiceSet.joined([
     [0, ECHO],
     ...[...Array(256).keys()]
       .filter((n) => !PLACED.some((p) => p === n))
       .map((n): [number, number] => [OTHER + n, OTHER + n]),
-  );
+  ]);
 
   /** Services of TCP, UDP and ping: what an ordinary host can be asked for. */
-  static readonly askable = ServiceSet.joined([0, ECHO]);
+  static readonly askable = ServiceSet.joined([[0, ECHO]]);
 
   /** What a specification takes of the flows of a family. */
   static of(services: Services, family: Family): ServiceSet {
     return memo(made[family], services, () =>
-      ServiceSet.joined(...services.flatMap((item) => placesOf(item, family))).intersect(ServiceSet.all),
+      ServiceSet.joined(services.flatMap((item) => placesOf(item, family))).intersect(ServiceSet.all),
     );
   }
 
-  private static joined(...places: readonly (readonly [number, number])[]): ServiceSet {
+  private static joined(places: readonly (readonly [number, number])[]): ServiceSet {
     const out: number[] = [];
     for (const [first, last] of [...places].sort((a, b) => a[0] - b[0])) {
       const top = out.length - 1;
@@ -75,7 +75,7 @@ export class ServiceSet {
 
   union(other: ServiceSet): ServiceSet {
     if (this === other || other.isEmpty) return this;
-    return ServiceSet.joined(...this.spans(), ...other.spans());
+    return ServiceSet.joined([...this.spans(), ...other.spans()]);
   }
 
   /** What both hold; this set itself where all of it is in the other. */
@@ -166,9 +166,31 @@ export class ServiceSet {
     for (const [first, last] of within(0, UDP - 1)) out.push({ kind: 'ports', proto: 6, first, last });
     for (const [first, last] of within(UDP, ECHO - 1)) out.push({ kind: 'ports', proto: 17, first, last });
     if (this.has(PING_FLOW)) out.push({ kind: 'ping' });
-    for (const [first, last] of within(OTHER, END))
-      for (let proto = first; proto <= last; proto++) out.push({ kind: 'proto', proto });
+    out.push(...this.others());
     return out;
+  }
+
+  /** The protocols besides TCP, UDP and ICMP that the set holds. */
+  private others(): ServiceItem[] {
+    return this.spans().flatMap(([f, l]) =>
+      l < OTHER
+        ? []
+        : Array.from({ length: l - Math.max(f, OTHER) + 1 }, (_, i): ServiceItem => ({
+            kind: 'proto',
+            proto: Math.max(f, OTHER) + i - OTHER,
+          })),
+    );
+  }
+
+  /** As toServices, with the protocols besides TCP, UDP and ICMP as one word where all of them, or all but few, are in it. */
+  toWords(): { readonly services: Services; readonly others?: string } {
+    const every = ServiceSet.all.minus(ServiceSet.askable);
+    const mine = this.intersect(every);
+    const lacking = every.minus(mine);
+    if (mine.isEmpty || lacking.pairs.length > 8) return { services: this.toServices() };
+    const rest = this.minus(every);
+    const but = lacking.isEmpty ? '' : ` but ${formatServices(lacking.toServices())}`;
+    return { services: rest.isEmpty ? [] : rest.toServices(), others: `other protocols${but}` };
   }
 
   /** In words of the notation: `any`, `tcp 80 443 ping`; long ones say what they leave out. */
@@ -178,9 +200,12 @@ export class ServiceSet {
     if (rest.isEmpty) return 'any';
     return rest.pairs.length < this.pairs.length && rest.pairs.length <= 6
       ? `any but ${formatServices(rest.toServices())}`
-      : formatServices(this.toServices());
+      : wordsOf(this.toWords());
   }
 }
+
+const wordsOf = ({ services, others }: ReturnType<ServiceSet['toWords']>): string =>
+  [...(services.length ? [formatServices(services)] : []), ...(others ? [others] : [])].join(' ');
 
 const PING_FLOW: FlowService = { proto: PROTO.icmp, echo: true };
 

@@ -4,6 +4,7 @@ export type { Result } from './result';
 export { never } from './never';
 export type { Brand } from './brand';
 export { ByteReader, ByteWriter, joined, onesComplementSum } from './bytes';
+export { extend } from './extend';
 export { Pairs, Recent, memo } from './memo';
 export { patchOf, patched } from './patch';
 export type { Patch } from './patch';

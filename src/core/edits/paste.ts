@@ -1,7 +1,8 @@
 /** Statements pasted into a site: what clashes gets a free name, what is named and lacking is made. */
+import { memo } from '#core/base';
 import { applyEdits, diffEdits, parseDocument } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
-import { buildSite, documentOf, freeName } from '#core/site';
+import { buildSite, documentOf } from '#core/site';
 import type { Site } from '#core/site';
 import { addStatement } from './change';
 
@@ -24,23 +25,27 @@ export function pasteStatements(site: Site, text: string): Pasted | undefined {
   const good = document.statements.filter((s) => !fatal.has(s.subject) && s.kind !== 'box');
   if (!good.length || fatal.size > good.length) return undefined;
   const bodies = new Map<Kind, string[]>();
-  const write = (kind: Kind, body: string) => bodies.set(kind, [...(bodies.get(kind) ?? []), body]);
+  const write = (kind: Kind, body: string) => memo(bodies, kind, (): string[] => []).push(body);
   const subjects: string[] = [];
   const renamed: { from: string; to: string }[] = [];
   const zones = new Set(site.zones.map((z) => z.name));
   const used = new Set<string>();
+  const there = new Set(site.statements.map((s) => s.subject));
+  /** By kind and beginning: the number that is tried next, so that many alike cost no more than their number. */
+  const next = new Map<string, number>();
   for (const s of good) {
     let body = text.slice(s.start, s.end);
     let subject = s.subject;
     if ('name' in s && s.name) {
-      const taken = (name: string) =>
-        used.has(`${s.kind}/${name}`) || site.statements.some((x) => x.subject === `${s.kind}/${name}`);
+      const taken = (name: string) => used.has(`${s.kind}/${name}`) || there.has(`${s.kind}/${name}`);
       // A zone or port that is there already is the one that is meant.
       if (taken(s.name) && (s.kind === 'zone' || s.kind === 'port')) continue;
       let name = s.name;
       if (taken(name)) {
-        name = freeName(site, s.kind, s.name);
-        for (let n = 2; taken(name); n++) name = `${s.name.slice(0, 12)}-${n}`;
+        const base = s.name.slice(0, 10);
+        let n = next.get(`${s.kind}/${base}`) ?? 2;
+        for (name = `${base}-${n}`; taken(name); n++) name = `${base}-${n + 1}`;
+        next.set(`${s.kind}/${base}`, n);
         const token = s.header[0]!;
         body = text.slice(s.start, token.start) + name + text.slice(token.end, s.end);
         renamed.push({ from: s.name, to: name });

@@ -67,14 +67,26 @@ export function diffEdits(before: string, after: string): Edit[] {
 
 /** Sorts edits made independently of one another; of two that overlap the later one given is left out. */
 export function mergeEdits(edits: readonly Edit[]): Edit[] {
+  /** Sorted, and none overlapping: whatever an edit could clash with is beside its place. */
   const out: Edit[] = [];
   for (const edit of edits) {
-    const clash = out.some(
-      (o) =>
-        (edit.start < o.end && o.start < edit.end) ||
-        (edit.start === o.start && edit.end === o.end && edit.text === o.text),
-    );
-    if (!clash) out.push(edit);
+    let [low, high] = [0, out.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      const o = out[middle]!;
+      if (o.start < edit.start || (o.start === edit.start && o.end <= edit.end)) low = middle + 1;
+      else high = middle;
+    }
+    const clashes = (o: Edit) =>
+      (edit.start < o.end && o.start < edit.end) ||
+      (edit.start === o.start && edit.end === o.end && edit.text === o.text);
+    let clash = false;
+    for (let i = low - 1; i >= 0 && !clash; i--) {
+      clash = clashes(out[i]!);
+      if (out[i]!.start < edit.start) break;
+    }
+    for (let i = low; i < out.length && out[i]!.start < edit.end && !clash; i++) clash = clashes(out[i]!);
+    if (!clash) out.splice(low, 0, edit);
   }
-  return out.sort((a, b) => a.start - b.start || a.end - b.end);
+  return out;
 }

@@ -1,4 +1,5 @@
 /** Reading a whole file: every statement that can be read, and a problem for everything that cannot. */
+import { extend } from '#core/base';
 import type { Services } from '#core/addr';
 import type { Document, ReadProblem, Statement } from './ast';
 import { NAMED_KINDS } from './grammar';
@@ -25,12 +26,15 @@ export function parseDocument(text: string, file: string, like?: Document): Docu
   const problems: ReadProblem[] = like && common ? like.problems.filter((p) => p.at.start < start) : [];
   const stretch = { start, end: common?.end ?? text.length, line: common?.line ?? 1 };
   const { lines, faults } = lex(text, stretch);
-  problems.push(...faults.map((fault) => lexProblem(fault, file)));
+  extend(
+    problems,
+    faults.map((fault) => lexProblem(fault, file)),
+  );
   for (const line of lines) {
     const above = statements[statements.length - 1];
     const read = readStatement(line, file, statements.length, above?.kind, seen);
     if (read.statement) statements.push(read.statement);
-    problems.push(...read.problems);
+    extend(problems, read.problems);
   }
   if (like && common) takeTail(like, common, statements, problems, seen);
   problems.sort((a, b) => a.at.start - b.at.start);

@@ -1,4 +1,5 @@
 /** Reads the words of one clause or header into values, noting what it could not read and where. */
+import { extend } from '#core/base';
 import {
   NAMED_SERVICES,
   compareIp,
@@ -511,7 +512,7 @@ export class Words {
     while (this.atService) {
       const word = this.next()!.text;
       const named = Object.hasOwn(NAMED_SERVICES, word) ? NAMED_SERVICES[word] : undefined;
-      if (named) out.push(...named);
+      if (named) extend(out, named);
       else if (word === 'proto') {
         const proto = this.number(0, 255);
         if (proto) out.push({ kind: 'proto', proto: proto.value });

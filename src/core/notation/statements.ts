@@ -6,6 +6,7 @@ import { ANSWERABLE } from './ast';
 import type {
   Address6Source,
   AddressSource,
+  AlsoItem,
   AnswersClause,
   At,
   Clause,
@@ -122,6 +123,9 @@ const spanOf = (clause: Clause): Span => ({
  * Reads one logical line. `seen` counts the heads of unnamed statements met so far in the file, so that the second
  * `passage a > b` has a subject of its own.
  */
+/** Words that a statement holds at most; no office comes near it, and a paste of commas does. */
+const MOST_WORDS = 20_000;
+
 export function readStatement(
   line: LogicalLine,
   file: string,
@@ -129,12 +133,13 @@ export function readStatement(
   above: Kind | undefined,
   seen: Map<string, number>,
 ): StatementRead {
-  const { tokens } = line;
+  const tokens = line.tokens.slice(0, MOST_WORDS);
+  const beyond = line.tokens[MOST_WORDS];
   const first = tokens[0]!;
   const bare = first.text.endsWith(':') ? first.text.slice(0, -1) : first.text;
   const kind = KINDS.find((k) => k === bare);
   if (!kind) return unknownKind(first, file, above);
-  const last = tokens[tokens.length - 1]!;
+  const last = line.tokens[line.tokens.length - 1]!;
   const colonAt =
     first.text === bare
       ? tokens.findIndex(
@@ -151,6 +156,12 @@ export function readStatement(
         seen,
       );
   const problems = new Problems(file, subject);
+  if (beyond)
+    problems.syntax(
+      beyond,
+      `a statement of ${line.tokens.length} words and commas`,
+      `at most ${MOST_WORDS}; what is behind them is not read`,
+    );
   const body = kind === 'expect' ? [] : tokens.slice(1 + headerRaw.length);
   if (kind === 'expect') {
     if (colonAt > 0)
@@ -552,6 +563,23 @@ function readAddress(w: Words): At<AddressSource> | undefined {
   return address && { value: { by: 'static', prefix: address.value }, at: address.at };
 }
 
+/** Secondary addresses that one interface may have; more is a slip of the keys. */
+const MOST_ADDRESSES = 4096;
+
+/** The secondary addresses, as far as they are not too many. */
+function someAddresses(c: Clauses): At<AlsoItem>[] {
+  const all = c.many('also', READ.also).flat();
+  let count = 0;
+  const kept = all.filter(({ value: { range } }) => {
+    count += Number(range.last) - Number(range.first) + 1;
+    return count <= MOST_ADDRESSES;
+  });
+  const [extra] = all.slice(kept.length);
+  if (extra)
+    c.problems.syntax(extra.at, `${count} secondary addresses`, `at most ${MOST_ADDRESSES} on one interface`);
+  return kept;
+}
+
 /** As readAddress; a station may have an IPv6 address only, and then writes it here as well. */
 function readStationAddress(w: Words): At<AddressSource> | undefined {
   if (w.is('by')) return readAddress(w);
@@ -696,7 +724,7 @@ function buildInterface(common: StatementBase, name: string, c: Clauses): Statem
     table: c.one('table', READ.table),
     off: c.flag('off'),
     address: c.one('address', readAddress),
-    also: c.many('also', READ.also).flat(),
+    also: someAddresses(c),
     address6: c.many('address6', readAddress6).flat(),
     gateway: c.one('gateway', readGateway),
     gateway6: c.one('gateway6', readGateway),

@@ -2,7 +2,8 @@
 import { ServiceSet } from '#core/addr';
 import type { Family } from '#core/addr';
 import { memo } from '#core/base';
-import type { PassageRule } from '#core/semantics';
+import type { PassageRule, Rules } from '#core/semantics';
+import type { Site, Zone } from '#core/site';
 import { regionOf } from './follow';
 import type { ReachMemory } from './memory';
 import type { Reach } from './reach';
@@ -29,7 +30,7 @@ export function shadowed(reach: Reach, memory: ReachMemory): Map<PassageRule, re
   const taking = new Set<PassageRule | undefined>();
   /** By where else they stand and take nothing: the earlier ones that take some of what they name. */
   const idle = new Map<PassageRule, (() => readonly PassageRule[])[]>();
-  const { zones } = ground.site;
+  const zones = spokenOf(ground.site, rules);
   for (const from of zones)
     for (const to of zones) {
       const own = follower.rulesBetween(from.name, to.name);
@@ -48,9 +49,8 @@ export function shadowed(reach: Reach, memory: ReachMemory): Map<PassageRule, re
           memo(idle, rule, () => []).push(() =>
             memory.takers
               .of(memory.pair(key, i), () => {
-                const earlier = own.slice(0, i);
-                const some = new Set(FAMILIES.flatMap((family) => takersOf(rule, earlier, family)));
-                return earlier.flatMap((r, k) => (some.has(r) ? [k] : []));
+                const some = new Set(FAMILIES.flatMap((family) => takersOf(rule, own, i, family)));
+                return [...some].sort((a, b) => a - b);
               })
               .map((k) => own[k]!),
           );
@@ -70,20 +70,28 @@ export function shadowed(reach: Reach, memory: ReachMemory): Map<PassageRule, re
   return out;
 }
 
-/** The earlier statements that take some of what a rule names, each of what those before it left. */
+/** The zones that statements of passing name, and one that stands for all that none does. */
+function spokenOf(site: Site, rules: Rules): readonly Zone[] {
+  const named = new Set(rules.passages.flatMap((r) => [r.from, r.to]));
+  const other = site.zones.find((z) => !named.has(z.name));
+  return site.zones.filter((z) => named.has(z.name) || z === other);
+}
+
+/** The places of the earlier statements that take some of what a rule names, each of what those before it left. */
 function takersOf(
   rule: PassageRule,
-  earlier: readonly PassageRule[],
+  all: readonly PassageRule[],
+  place: number,
   family: Family,
-): readonly PassageRule[] {
+): readonly number[] {
   const whole = regionOf(rule, family);
   let left: Region = whole.sources.isEmpty || whole.destinations.isEmpty ? [] : [whole];
-  const after: PassageRule[] = [];
-  for (const other of earlier) {
-    if (!left.length) break;
+  const after: number[] = [];
+  for (let i = 0; i < place && left.length; i++) {
+    const other = all[i]!;
     const takes = regionOf(other, family);
     if (!within(left, takes).length) continue;
-    after.push(other);
+    after.push(i);
     left = cut(left, takes);
   }
   return after;
@@ -115,7 +123,7 @@ function takingsOf(
   return rules.map((rule, i) => {
     const mine = policy.filter((d) => d.rule === rule);
     const services = mine.reduce((set, d) => set.union(d.flows.services), ServiceSet.empty);
-    const after = takersOf(rule, rules.slice(0, i), family);
+    const after = takersOf(rule, rules, i, family).map((k) => rules[k]!);
     return { services, everywhere: !rule.sources && !rule.destinations, after };
   });
 }

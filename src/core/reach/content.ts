@@ -3,7 +3,7 @@
  * Every key must name all that the answer reads; the law that a remembered table equals a fresh one holds it to that.
  */
 import type { Family, Ip, IpSet, Services } from '#core/addr';
-import { Pairs, memo } from '#core/base';
+import { Pairs, extend, memo } from '#core/base';
 import type { DoorRule, LeaveRule, PassageRule } from '#core/semantics';
 import type { Interface, Zone } from '#core/site';
 import { FAMILIES } from './block';
@@ -209,7 +209,7 @@ export class Content {
     const way = this.crossing(from.at, to.at, family);
     const doors = this.doorsAmong(from.at, to.addresses);
     // Who takes the asker for no neighbour answers over the box, to where doors may be too.
-    if (from.at === to.at) doors.push(...this.doorsAmong(from.at, from.addresses));
+    if (from.at === to.at) extend(doors, this.doorsAmong(from.at, from.addresses));
     return `${way} ${doors.join(';')} to ${this.place(to, family)}`;
   }
 

@@ -4,7 +4,7 @@
  */
 import { IpSet, ServiceSet, compareIp, contains, familyOf } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem } from '#core/addr';
-import { Pairs, memo } from '#core/base';
+import { Pairs, extend, memo } from '#core/base';
 import type { Statement } from '#core/notation';
 import { inOrder } from '#core/semantics';
 import type {
@@ -191,7 +191,7 @@ export class Follower {
       this.interfaces.set(iface.name, iface);
       const list = own.get(iface.table) ?? [];
       own.set(iface.table, list);
-      list.push(...(states.get(iface.name)?.addresses.map((a) => a.address) ?? []));
+      extend(list, states.get(iface.name)?.addresses.map((a) => a.address) ?? []);
     }
     for (const [table, list] of own) this.own.set(table, IpSet.ofAddresses(list));
     for (const door of rules.doors)
@@ -211,16 +211,19 @@ export class Follower {
       if (sources.isEmpty) return out;
       const all = [...out];
       for (const address of this.doorsAt.keys())
-        if (familyOf(address) === family) all.push(...(this.atDoors(arrival, address)?.taken ?? []));
-      all.push(...this.boxward(arrival, family));
+        if (familyOf(address) === family) extend(all, this.atDoors(arrival, address)?.taken ?? []);
+      extend(all, this.boxward(arrival, family));
       const beyond = ALL[family].minus(this.ownOf(arrival.table, family));
       const nowhere = beyond.intersect(NOWHERE[family]);
       const flows = { sources, destinations: nowhere, services: ServiceSet.all };
       if (!nowhere.isEmpty)
-        all.push(...this.withoutDoors({ arrival, flows, end: 'nowhere' }, this.doorsAt.keys()));
+        extend(all, this.withoutDoors({ arrival, flows, end: 'nowhere' }, this.doorsAt.keys()));
       for (const way of this.waysOf(arrival.table, family)) {
         const doors = this.doorsIn(way.open);
-        all.push(...this.onward(arrival, way, family).flatMap((o) => this.withoutDoors(o, doors)));
+        extend(
+          all,
+          this.onward(arrival, way, family).flatMap((o) => this.withoutDoors(o, doors)),
+        );
       }
       return all;
     });
@@ -351,7 +354,7 @@ export class Follower {
       // Most statements speak of other services than the door's.
       if (!doors?.services.meets(flows.services)) continue;
       taken.push(address);
-      left.push(...within(doors.left, flows));
+      extend(left, within(doors.left, flows));
     }
     if (!taken.length) return [outcome];
     const destinations = flows.destinations.minus(IpSet.ofAddresses(taken));

@@ -7,7 +7,7 @@ import { completeWiring, foresee, interfaceNamed } from '#core/site';
 import type { Interface, Site, UplinksLearned } from '#core/site';
 import { cutAll, has, meet } from './block';
 import type { Block, Point, Region } from './block';
-import { memo } from '#core/base';
+import { extend, memo } from '#core/base';
 import { Content } from './content';
 import { Delivery, splitByNet } from './delivery';
 import type { Source } from './delivery';
@@ -105,7 +105,7 @@ export class Reach {
     }
     const asked = { ...all, destinations: to.addresses.intersect(sent.destinations) };
     for (const outcome of this.follower.crossing(from.at, to.at, family, asked))
-      out.push(...this.delivered(outcome, outcome.flows, from, to, family));
+      extend(out, this.delivered(outcome, outcome.flows, from, to, family));
     return out;
   }
 

@@ -116,7 +116,7 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
   const set = (whos: readonly Who[]) =>
     whos.some((w) => w.type === 'any')
       ? undefined
-      : whos.map((w) => addressesFor(site, wiring, prospects, w)).reduce((a, b) => a.union(b), IpSet.empty);
+      : IpSet.of(whos.flatMap((w) => addressesFor(site, wiring, prospects, w).ranges));
   const passages = site.passages
     .filter((s) => s.verdict && s.from.name && s.to.name)
     .map((s) =>

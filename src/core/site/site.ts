@@ -1,7 +1,7 @@
 /** The Site: what the statements of all files say together, names resolved, as immutable values. */
 import { formatIp, isIpv4, networkOf, offsetIp } from '#core/addr';
 import type { Ip, Prefix } from '#core/addr';
-import { memo } from '#core/base';
+import { extend, memo } from '#core/base';
 import type {
   At,
   BoxStatement,
@@ -209,7 +209,7 @@ function resolveInterface(statement: InterfaceStatement, zones: readonly Zone[])
   const addresses: OwnAddress[] = [];
   if (source?.by === 'static')
     addresses.push({ prefix: source.prefix, at: statement.address!.at, primary: true });
-  for (const item of statement.also) addresses.push(...alsoAddresses(item));
+  for (const item of statement.also) extend(addresses, alsoAddresses(item));
   for (const item of statement.address6)
     if (item.value.by === 'static')
       addresses.push({ prefix: item.value.prefix, at: item.at, primary: false });

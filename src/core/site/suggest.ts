@@ -1,6 +1,7 @@
 /** What to offer somebody who must choose: the next free subnet, a free port, a free name. */
 import { contains, ipv4, isIpv4, mustPrefix, networkOf, overlaps } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
+import { memo } from '#core/base';
 import { isReserved } from '#core/notation';
 import { foresee, networksOf } from './prospects';
 import { staticNetworks } from './site';
@@ -44,7 +45,7 @@ function freeIn(
   const end = block.address + 2 ** (32 - block.length);
   const used = taken.filter((t) => overlaps(t, block)).map((t) => t.address as number);
   // Tens are easier to say: 10.61.20.0, 10.61.30.0, … while there is room, then every one.
-  const highest = used.length ? Math.max(...used) : block.address;
+  const highest = used.reduce((most, a) => Math.max(most, a), block.address as number);
   const stride = length === 24 ? step * 10 : step;
   const starts = [
     (Math.floor((highest - block.address) / stride) + 1) * stride + block.address,
@@ -81,12 +82,25 @@ export function nearestFreeSubnet(
   return undefined;
 }
 
-/** A name of the wanted form that no statement of the kind has: `studio`, `studio-2`, … */
+/** A name of the wanted form that no statement of the kind has, 15 characters at most: `studio`, `studio-2`, … */
 export function freeName(site: Site, kind: string, wanted: string): string {
-  const base = wanted.slice(0, 12);
-  const taken = new Set(
-    site.statements.filter((s) => s.kind === kind && 'name' in s).map((s) => ('name' in s ? s.name : '')),
+  const taken = memo(
+    memo(takenNames, site, () => new Map<string, ReadonlySet<string>>()),
+    kind,
+    () => new Set(site.statements.flatMap((s) => (s.kind === kind && 'name' in s ? [s.name] : []))),
   );
-  if (!taken.has(base) && !isReserved(base)) return base;
-  for (let i = 2; ; i++) if (!taken.has(`${base}-${i}`)) return `${base}-${i}`;
+  const free = (name: string) => !taken.has(name) && !isReserved(name);
+  const base = wanted.slice(0, 12);
+  if (free(base)) return base;
+  const numbered = (n: number) => {
+    const end = `-${n}`;
+    return wanted.slice(0, Math.min(12, 15 - end.length)) + end;
+  };
+  // In steps that double, so that thousands of one name cost no more than their number.
+  let high = 2;
+  while (!free(numbered(high))) high *= 2;
+  let low = Math.max(2, high / 2);
+  while (low < high && !free(numbered(low))) low++;
+  return numbered(low);
 }
+const takenNames = new WeakMap<Site, Map<string, ReadonlySet<string>>>();

@@ -154,10 +154,7 @@ export function completeWiring(site: Site): Wiring {
 function statedCircuit(site: Site, s: CircuitStatement): Circuit {
   const prefix = (s.block?.value ?? s.lends?.value.prefix) as Prefix<Ipv4> | undefined;
   const lends = s.lends?.value.range as Range<Ipv4> | undefined;
-  const lowest =
-    prefix && isIpv4(prefix.address)
-      ? lowestFree(prefix, (a) => !!lends && a >= lends.first && a <= lends.last)
-      : undefined;
+  const lowest = prefix && isIpv4(prefix.address) ? lowestBeside(prefix, lends) : undefined;
   const said = s.gateway?.value;
   const login = s.pppoe?.value;
   const session =
@@ -226,7 +223,15 @@ function statedStation(site: Site, s: StationStatement): Station {
   };
 }
 
-/** The lowest host address of a network that `taken` does not claim. */
+/** The lowest host address of a network that a pool does not hold. */
+function lowestBeside(prefix: Prefix<Ipv4>, pool: Range<Ipv4> | undefined): Ipv4 | undefined {
+  const { first, last } = hostRange(prefix);
+  if (!pool || first < pool.first || first > pool.last) return first;
+  const next = offsetIp(pool.last, 1);
+  return next !== undefined && next <= last ? next : undefined;
+}
+
+/** The lowest host address of a network that `taken` does not claim. Each address that it does claim costs a step. */
 export function lowestFree(prefix: Prefix<Ipv4>, taken: (address: Ipv4) => boolean): Ipv4 | undefined {
   const { first, last } = hostRange(prefix);
   for (let a: Ipv4 | undefined = first; a !== undefined && a <= last; a = offsetIp(a, 1))

@@ -2,6 +2,7 @@
  * What a Linux box reports by `ip -j -d link`, `ip -j addr` and `ip -j route`, read into a box file. Every value is
  * checked (Valibot) before it is used; what has no place in the notation is listed, not dropped in silence.
  */
+import { extend } from '#core/base';
 import * as v from 'valibot';
 import { formatIp, formatPrefix, parseIp, parseIpv4, parseMac, parsePrefix } from '#core/addr';
 import { isName, isReserved, layOut, nameLike, printString } from '#core/notation';
@@ -227,8 +228,8 @@ function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
   }
   if (usesWorld) out.push('zone outside: upstream');
   if (usesInside) out.push('zone inside:');
-  out.push(...tableOf(routes, links, names, left));
-  out.push(...interfaces);
+  extend(out, tableOf(routes, links, names, left));
+  extend(out, interfaces);
   return { text: `${out.join('\n')}\n`, left };
 }
 

@@ -1,4 +1,5 @@
 /** JSON after YANG, ours or another's, read into statements. What has no place in the notation is listed. */
+import { extend } from '#core/base';
 import * as v from 'valibot';
 import { isIpv4, parseIp, rangeContains } from '#core/addr';
 import { KINDS, isName, isReserved, layOut, nameLike, parseDocument, printString } from '#core/notation';
@@ -66,7 +67,7 @@ export function readYang(json: string): YangRead {
   const names = new Set<string>();
   const texts = new Map(
     interfaces.map((i) => {
-      left.push(...unread(i));
+      extend(left, unread(i));
       return [i.name, interfaceText(i, nameFor(i.name, names))] as const;
     }),
   );

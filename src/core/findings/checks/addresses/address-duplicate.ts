@@ -1,5 +1,6 @@
 import { formatIp } from '#core/addr';
 import type { Ip } from '#core/addr';
+import { memo } from '#core/base';
 import type { Statement } from '#core/notation';
 import { claimantAt, landingOf } from '#core/site';
 import type { Check } from '../../finding';
@@ -25,10 +26,10 @@ export const addressDuplicate: Check = {
         else seen.set(key, { who: `interface ${iface.name}`, statement: iface.statement });
       }
     }
+    const anywhere = new Map<string, { who: string; statement: Statement }>();
+    for (const [key, one] of seen) memo(anywhere, key.slice(key.indexOf(' ') + 1), () => one);
     const own = (address: Ip, table?: string) =>
-      table === undefined
-        ? [...seen].find(([key]) => key.endsWith(` ${formatIp(address)}`))?.[1]
-        : seen.get(`${table} ${formatIp(address)}`);
+      table === undefined ? anywhere.get(formatIp(address)) : seen.get(`${table} ${formatIp(address)}`);
     for (const iface of live(c.site))
       for (const keep of iface.statement.keeps) {
         const other = own(keep.address.value, iface.table);

@@ -1,17 +1,16 @@
 import { formatIp, formatMac } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import type { Check } from '../../finding';
-import { live, pairs } from '../../queries';
+import type { KeepsClause } from '#core/notation';
+import { live } from '../../queries';
 
 /** Two reservations for one address, or two for one MAC address. */
 export const keepDuplicate: Check = {
   code: 'keep-duplicate',
   *run({ site }) {
     for (const iface of live(site))
-      for (const [a, b] of pairs(iface.statement.keeps)) {
+      for (const [a, b, nth] of clashing(iface.statement.keeps)) {
         const address = a.address.value === b.address.value;
-        if (!address && a.mac !== b.mac) continue;
-        const nth = iface.statement.keeps.indexOf(b);
         yield {
           statement: iface.statement,
           at: b.at,
@@ -32,3 +31,14 @@ export const keepDuplicate: Check = {
       }
   },
 };
+
+/** Each keep with the first before it that has its address or its MAC, and its place. */
+function* clashing(keeps: readonly KeepsClause[]): Generator<[KeepsClause, KeepsClause, number]> {
+  const seen = new Map<string, KeepsClause>();
+  for (const [nth, keep] of keeps.entries()) {
+    const keys = [`a ${formatIp(keep.address.value)}`, `m ${formatMac(keep.mac)}`];
+    const others = new Set(keys.flatMap((key) => seen.get(key) ?? []));
+    for (const other of others) yield [other, keep, nth];
+    for (const key of keys) if (!seen.has(key)) seen.set(key, keep);
+  }
+}
