@@ -221,6 +221,7 @@ export class Host implements Machine, HostSide, SegmentSide {
   }
 
   receive(_nic: Nic, frame: Frame): void {
+    if (isOthersDhcp(frame.bytes, this.setup.mac)) return;
     const ethernet = decodeEthernet(frame.bytes);
     if (!ethernet.ok || (ethernet.value.vlan && ethernet.value.vlan.id !== 0)) return;
     if (!this.segment.takes(ethernet.value.destination)) return;
@@ -236,6 +237,22 @@ export class Host implements Machine, HostSide, SegmentSide {
     this.trace(frame.mark, { node: this.name, stage: 'received', code: 'received', packet });
     this.endpoints.deliver(read, { mark: frame.mark });
   }
+}
+
+/**
+ * Whether a frame carries DHCP for servers, or for another client: what everybody hears when hundreds switch on, and
+ * nobody but those reads. Looked at in place: Ethernet without a tag, IPv4 without options, UDP, then BOOTP's own
+ * hardware address (RFC 2131 §2) at octet 70.
+ */
+function isOthersDhcp(bytes: Uint8Array, mac: Mac): boolean {
+  if (bytes.length < 76 || bytes[12] !== 0x08 || bytes[13] !== 0 || bytes[14] !== 0x45 || bytes[23] !== 17)
+    return false;
+  const port = (bytes[36]! << 8) | bytes[37]!;
+  if (port === DHCP_SERVER_PORT) return true;
+  if (port !== DHCP_CLIENT_PORT) return false;
+  let client = 0;
+  for (let i = 70; i < 76; i++) client = client * 256 + bytes[i]!;
+  return client !== mac;
 }
 
 /** The address of a lease with the length of its mask; a mask with holes counts as a host's. */

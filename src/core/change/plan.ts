@@ -6,6 +6,8 @@
 import { formatIp, isIpv4 } from '#core/addr';
 import { memo } from '#core/base';
 import { contextOf, findAll } from '#core/findings';
+import type { Document } from '#core/notation';
+import { ReachMemory } from '#core/reach';
 import { applyEdits, isOfBox, parseDocument, printStatement, rewriteStatement } from '#core/notation';
 import { answerServices } from '#core/semantics';
 import { buildSite } from '#core/site';
@@ -145,6 +147,9 @@ class Crossing {
   /** How the desk may sit: as it does first, then what it can do in the end. */
   private readonly seats: { readonly seat: Seat; readonly move?: DeskMove }[] = [];
   private left: number;
+  private last?: Document;
+  private wired?: Document;
+  private memory = new ReachMemory();
   private readonly enough: () => boolean;
   private first?: Contact;
 
@@ -269,8 +274,11 @@ class Crossing {
   }
 
   private errorsOf(box: string): string[] {
-    const site = buildSite([parseDocument(box, 'box'), parseDocument(`${this.around}\n`, 'wiring')]);
-    return findAll(contextOf(site))
+    // Each configuration differs from the one before by little: what they have in common is read and reckoned once.
+    this.last = parseDocument(box, 'box', this.last);
+    const site = buildSite([this.last, (this.wired ??= parseDocument(`${this.around}\n`, 'wiring'))]);
+    if (this.memory.isWorn) this.memory = new ReachMemory();
+    return findAll(contextOf(site, {}, undefined, this.memory))
       .filter((f) => f.severity === 'error' && !OWN.has(f.code))
       .map((f) => `${f.code} ${f.subject.replace(/#\d+$/, '')}`);
   }

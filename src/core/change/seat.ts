@@ -108,7 +108,7 @@ export class SeatWorld {
       const mixed = own.some((d) => !d.statements.every(isOfBox));
       return mixed ? this.read(boxText(box)) : own;
     }
-    if (this.last?.text !== box) this.last = parseDocument(box, 'box');
+    if (this.last?.text !== box) this.last = parseDocument(box, 'box', this.last);
     return [this.last];
   }
 

@@ -356,10 +356,13 @@ function completeFars(site: Site, circuits: readonly Circuit[], stations: readon
     resolves: s.resolves,
     silent: s.silent,
   }));
-  const exists = (address: Ip) =>
-    fars.some((f) => f.addresses.includes(address)) || circuits.some((c) => c.gateway === address);
+  const held = new Set<Ip | undefined>([
+    ...fars.flatMap((f) => f.addresses),
+    ...circuits.map((c) => c.gateway),
+  ]);
   const suppose = (address: Ip, resolves: boolean) => {
-    if (exists(address)) return;
+    if (held.has(address)) return;
+    held.add(address);
     fars.push({
       name: `${resolves ? 'names' : 'watch'}-${formatIp(address).replace(/[.:]+/g, '-')}.example`,
       supposed: true,
