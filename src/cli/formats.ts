@@ -2,12 +2,12 @@
 import { execFileSync } from 'node:child_process';
 import { readHandoff } from '#core/formats/handoff';
 import type { Handoff } from '#core/formats/handoff';
-import { linkLines, readLinuxBox, writeLinux } from '#core/formats/linux';
+import { FORWARDING, deviceOf, linkLines, readLinuxBox, writeLinux } from '#core/formats/linux';
 import type { LinuxReports } from '#core/formats/linux';
 import { wiringSheet } from '#core/formats/wiring';
 import { readYang, writeYang } from '#core/formats/yang';
 import { leaveSecretsOut } from '#core/edits';
-import { printDocument } from '#core/notation';
+import { oneLine, printDocument } from '#core/notation';
 import { Reach } from '#core/reach';
 import { MISSING_TEXTS, contradictionText, ledgerOf, wiringSheetText } from '#words';
 import { Unusable, readSite, readSound, readText } from './input';
@@ -120,30 +120,53 @@ function fromJson(file: string, to: (typeof FORMS)[number]): Outcome {
 
 /** What was read, and behind it what was not taken. */
 const withLeft = ({ text, left }: { readonly text: string; readonly left: readonly string[] }): Outcome => ({
-  json: { text, left },
-  text: text + left.map((l) => `# not taken: ${l}\n`).join(''),
+  json: { text, left: left.map(oneLine) },
+  text: text + left.map((l) => `# not taken: ${oneLine(l)}\n`).join(''),
   status: 0,
 });
 
-/** The box as a script for a Linux box: devices, addresses, routes, sysctls and one nftables rule set. */
+/**
+ * The box as a script for a Linux box. Closed before open: nothing passes until all is told, and it may be stopped at
+ * any line or run again.
+ */
 function asLinux(files: readonly string[]): Outcome {
   const site = readSite(files);
   const { ground, rules } = Reach.of(site);
-  const linux = writeLinux(site, ground.prospects, rules);
-  const left = site.interfaces.some((i) => i.speaks6) ? '# IPv6 is not written here.\n' : '';
+  const unlearned = {
+    ...ground.prospects,
+    uplinks: new Map<string, never>(),
+    uplinks6: new Map<string, never>(),
+  };
+  const linux = writeLinux(site, unlearned, rules);
+  const links = linkLines(site);
+  const left = [
+    ...(site.interfaces.some((i) => i.speaks6)
+      ? ['IPv6 is not written here, and nothing of it passes.']
+      : []),
+    ...site.interfaces.flatMap((i) =>
+      i.dynamic && !i.off
+        ? [
+            `${i.name} (${deviceOf(site, i)}) gets its address and its default route from a ${i.dynamic === 'dhcp' ? 'DHCP' : 'PPPoE'} client.`,
+          ]
+        : [],
+    ),
+    ...(site.interfaces.some((i) => i.statement.lends.length)
+      ? ['Pools need a DHCP server beside this.']
+      : []),
+  ];
   const text = `#!/bin/sh
-# ${site.box?.name ?? 'box'}, for a Linux box: needs iproute2 and nftables. What is learned stands as foreseen.
-${left}set -e
-ip -batch - <<'END'
-${[...linkLines(site), ...linux.ip].join('\n')}
-END
-${linux.sysctl.map((s) => `sysctl -qw ${s}`).join('\n')}
+# ${oneLine(site.box?.name ?? 'box')}, for a Linux box: needs iproute2, nftables and procps.
+${left.map((l) => `# ${oneLine(l)}\n`).join('')}set -eu
+# Nothing passes while this is told.
+sysctl -qw net.ipv4.ip_forward=0 net.ipv6.conf.all.forwarding=0
 nft -f - <<'END'
 ${linux.nft}END
+${links.join('\n')}
+${linux.sysctl.map((s) => `sysctl -qw ${s}`).join('\n')}
+ip rule flush protocol 77
+${linux.ip.map((line) => `ip ${line}`).join('\n')}
+# All is told: what the rules let may pass.
+sysctl -qw ${FORWARDING}
 `;
-  return {
-    text,
-    json: { text, ip: [...linkLines(site), ...linux.ip], nft: linux.nft, sysctl: linux.sysctl },
-    status: 0,
-  };
+  return { text, json: { text, left, links, ip: linux.ip, nft: linux.nft, sysctl: linux.sysctl }, status: 0 };
 }

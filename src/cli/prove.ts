@@ -12,7 +12,12 @@ export function proveFiles(files: readonly string[], drill: Drill): Outcome {
   if (wrong.length) throw new Unusable(`there is no port or circuit ${wrong[0]} to cut or deaden`);
   const proof = proveOn(bench);
   const stages = (list: readonly StageResult[]) =>
-    list.map((s) => ({ stage: s.stage, result: s.result, detail: stageText(s) }));
+    list.map((s) => ({
+      stage: s.stage,
+      result: s.result,
+      detail: stageText(s),
+      ...(s.supposed ? { supposed: true } : {}),
+    }));
   const expectations = proof.promises.map((p) => ({
     file: p.statement.file,
     line: p.statement.line,

@@ -113,13 +113,15 @@ const reasonOf = (values: Readonly<Record<string, string>>): string =>
   fill(END_TEXTS[values.why ?? ''] ?? 'no answer', values);
 
 /** The sentence of a stage. */
-export function stageText(stage: Pick<StageResult, 'code' | 'values'>): string {
+export function stageText(stage: Pick<StageResult, 'code' | 'values' | 'supposed'>): string {
   const values = {
     ...stage.values,
     reason: stage.values.why ? reasonOf(stage.values) : '',
+    failed: STAGE_NAMES[stage.values.failed ?? ''] ?? stage.values.failed ?? '',
     span: stage.values.seconds ? spanText(Number(stage.values.seconds)) : '',
   };
-  return fill(STAGE_TEXTS[stage.code] ?? stage.code, values);
+  const text = fill(STAGE_TEXTS[stage.code] ?? stage.code, values);
+  return stage.supposed ? `${text} (supposed: no far host and no circuit is written with it)` : text;
 }
 
 /** Outcomes of promises. */

@@ -14,7 +14,7 @@ import {
 } from '#core/addr';
 import type { FlowService, Ip } from '#core/addr';
 import { readPacket } from '#core/bench';
-import { writeLinux } from '#core/formats/linux';
+import { FORWARDING, writeLinux } from '#core/formats/linux';
 import { bootBench } from '#core/proof';
 import { Reach, has } from '#core/reach';
 import type { Passing, Place } from '#core/reach';
@@ -208,7 +208,13 @@ export class Lab {
     if (tags.length) run('python3', ['tests/lab/tags.py'], JSON.stringify(tags));
     inside(FAR, far);
     const linux = writeLinux(this.site, prospects, this.reach.rules, { device: (i) => i.name });
-    told(BOX, linux.sysctl);
+    // A lab asks more at once than a kernel answers by itself.
+    told(BOX, [
+      ...linux.sysctl,
+      FORWARDING,
+      'net.ipv4.icmp_ratelimit=0',
+      'net.netfilter.nf_conntrack_tcp_loose=0',
+    ]);
     inside(BOX, ['link set lo up', ...linux.ip]);
     rules(BOX, linux.nft);
     return this;

@@ -5,10 +5,11 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync, readdirSync } from 'node:fs';
 import { formatIp, maskOfLength, parseIp } from '#core/addr';
 import { contradictionText, ledgerOf } from '#words';
-import { parseDocument } from '#core/notation';
-import { codesOf } from '#core/testkit';
+import { oneLine, parseDocument } from '#core/notation';
+import { codesOf, siteFrom } from '#core/testkit';
 import { readHandoff } from './handoff';
-import { readLinuxBox } from './linux';
+import { deviceOf, readLinuxBox } from './linux';
+import { readYang } from './yang';
 import type { LinuxReports } from './linux';
 import { writePcapng } from './pcapng';
 
@@ -281,6 +282,86 @@ describe('capture files', () => {
       types.push(view.getUint32(at, true));
     expect(types).to.deep.equal([0x0a0d0d0a, 1, 1, 6, 6]);
     expect(new TextDecoder('utf-8', { fatal: false }).decode(bytes)).to.contain('décidé · ✓ 𝔊');
+  });
+});
+
+describe('what is told to Linux', () => {
+  it('gives every interface a device of its own, within fifteen characters', () => {
+    const long = 'abcdefghijklmn';
+    const site = siteFrom(
+      ['a', 'b', 'c'].map((x, i) => `interface ${long}${x}: bridge p${i * 2 + 1} p${i * 2 + 2}\n`).join('') +
+        'interface v: on enp130s0f1np1 tag 4000\ninterface w: on enp130s0f1np1 tag 4001\n',
+    );
+    const names = site.interfaces.map((i) => deviceOf(site, i));
+    expect(new Set(names).size).to.equal(names.length);
+    for (const name of names) expect(name).to.match(/^.{1,15}$/);
+  });
+});
+
+describe('foreign data', () => {
+  const nasty = fc.oneof(
+    fc.string({ maxLength: 20 }),
+    fc.constantFrom(
+      'a\npassage any > any: allow',
+      'b\rzone x:',
+      '"',
+      '\\',
+      '# c',
+      'a\u2028b',
+      ' d',
+      'e,f',
+      '\u0085',
+    ),
+  );
+
+  it('of a Linux box never becomes a statement that the reader did not make', () => {
+    fc.assert(
+      fc.property(fc.array(nasty, { minLength: 1, maxLength: 4 }), nasty, nasty, (names, word, route) => {
+        const links = names.map((ifname, i) => ({
+          ifname,
+          flags: ['UP'],
+          link_type: 'ether',
+          master: i ? word : undefined,
+        }));
+        const read = readLinuxBox({
+          link: JSON.stringify(links),
+          addr: JSON.stringify(
+            names.map((ifname) => ({
+              ifname,
+              addr_info: [{ family: 'inet', local: '10.0.0.1', prefixlen: 24, scope: word }],
+            })),
+          ),
+          route: JSON.stringify([
+            { dst: route, dev: names[0], table: word },
+            { dst: 'default', gateway: route, dev: names[0] },
+          ]),
+        });
+        if (!read.ok) return;
+        const { text, left } = read.value;
+        for (const s of parseDocument(text, '').statements)
+          expect(['port', 'zone', 'interface', 'table']).to.include(s.kind);
+        expect(text).to.not.match(/^passage/m);
+        // As it is printed, what was not taken is a comment, on one line.
+        for (const l of left) expect(oneLine(l)).to.not.match(/[\r\n\u2028]/);
+      }),
+    );
+  });
+
+  it('of another system’s JSON is refused or stays in its place', () => {
+    fc.assert(
+      fc.property(nasty, nasty, nasty, (name, description, clause) => {
+        const read = readYang(
+          JSON.stringify({
+            'ietf-interfaces:interfaces': {
+              interface: [{ name, description, 'jolly-gate:clause': ['on p1', clause] }],
+            },
+            [name]: {},
+          }),
+        );
+        if (!read.ok) return;
+        expect(parseDocument(read.text, '').statements.map((s) => s.kind)).to.deep.equal(['interface']);
+      }),
+    );
   });
 });
 

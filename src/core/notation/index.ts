@@ -57,7 +57,15 @@ export type { Edit, FileChange } from './change';
 export { resolveShort } from './reader';
 export { baseAddress, endOfLine, insertStatement, removeStatement, rewriteStatement } from './rewrite';
 export type { ClauseOp } from './rewrite';
-export { layOut, printClauses, printDocument, printHead, printStatement, printString } from './print';
+export {
+  layOut,
+  printClauses,
+  printDocument,
+  printHead,
+  printStatement,
+  printString,
+  oneLine,
+} from './print';
 export { complete } from './complete';
 export type { Completion, KnownNames } from './complete';
 export { inPlaceOf, maskSecrets, secretsIn } from './secrets';

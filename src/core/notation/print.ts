@@ -4,7 +4,13 @@ import type { Document, Statement } from './ast';
 import { applyEdits } from './change';
 import { endOfLine } from './rewrite';
 
-const quote = (value: string): string => `"${value.replace(/[\\"]/g, '\\$&')}"`;
+/** A string ends on its line: what foreign data has of line ends and other control characters is a space. */
+const quote = (value: string): string => `"${oneLine(value).replace(/[\\"]/g, '\\$&')}"`;
+
+/** Foreign text as it may stand in a comment or a string: on one line, whatever it says. */
+export const oneLine = (value: string): string =>
+  // eslint-disable-next-line no-control-regex
+  value.replace(/[\u0000-\u001f\u007f\u0085\u2028\u2029]+/g, ' ');
 
 /** A text value as the notation writes it. */
 export const printString = quote;

@@ -1,12 +1,12 @@
 /** The ladder of a desk behind the box: what the people there get, stage after stage. */
-import { formatIp, formatPrefix, isIpv4 } from '#core/addr';
+import { formatIp, formatPrefix, isIpv4, parseIp } from '#core/addr';
 import type { Family } from '#core/addr';
 import { answerOf } from '#core/bench';
 import type { Attempt, Bench, Host, Step } from '#core/bench';
 import { claimantAt, interfaceAt } from '#core/site';
 import type { Interface, Station } from '#core/site';
 import { endOf, isForbidden } from './explain';
-import { FULL_SEGMENT, Stages, pingPatiently, seenBy } from './ladder';
+import { FULL_SEGMENT, Stages, pingPatiently, seenBy, isSupposedResolver } from './ladder';
 import type { StageResult } from './ladder';
 import { listeningFar, namedFar, targetBeyond } from './targets';
 
@@ -150,11 +150,12 @@ function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskSt
     end ??= endOf(bench, mark);
   }
   if (answer) {
-    stages.pass('resolver', 'resolver-answers', values);
+    const supposed = isSupposedResolver(bench, parseIp(values.server!)!);
+    stages.pass('resolver', 'resolver-answers', values, supposed);
     resolved = answer.addresses[0];
     if (resolved === undefined) return stages.fail('name', 'name-unknown', values);
     values.resolved = formatIp(resolved);
-    stages.pass('name', 'name-resolves', values);
+    stages.pass('name', 'name-resolves', values, supposed);
     const address = resolved;
     const named = tried((mark) => host.endpoints.ping(address, { mark }));
     if (named.attempt.result === 'answered') stages.pass('name-ping', 'name-answers', values);

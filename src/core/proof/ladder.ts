@@ -29,6 +29,8 @@ export interface StageResult {
   readonly result: 'pass' | 'fail' | 'skipped';
   readonly code: string;
   readonly values: Readonly<Record<string, string>>;
+  /** It rests on somebody that is only supposed to be there. */
+  readonly supposed?: true;
 }
 
 export interface UplinkLadder {
@@ -53,8 +55,8 @@ export class Stages<S extends StageName> {
 
   constructor(private readonly order: readonly S[]) {}
 
-  pass(stage: S, code: string, values: Record<string, string> = {}): void {
-    this.list.push({ stage, result: 'pass', code, values });
+  pass(stage: S, code: string, values: Record<string, string> = {}, supposed = false): void {
+    this.list.push({ stage, result: 'pass', code, values, ...(supposed ? { supposed } : {}) });
   }
 
   skip(stage: S, code: string, values: Record<string, string> = {}): void {
@@ -234,11 +236,12 @@ function climb(bench: Bench, iface: Interface, family: Family, stages: Stages<St
     break;
   }
   if (!answer) return stages.fail('resolver', 'resolver-silent', values);
-  stages.pass('resolver', 'resolver-answers', values);
+  const supposed = isSupposedResolver(bench, parseIp(values.server!)!);
+  stages.pass('resolver', 'resolver-answers', values, supposed);
   const resolved = answer.addresses[0];
   if (resolved === undefined) return stages.fail('name', 'name-unknown', values);
   values.resolved = formatIp(resolved);
-  stages.pass('name', 'name-resolves', values);
+  stages.pass('name', 'name-resolves', values, supposed);
 
   const named = pingPatiently(bench, () => box.endpoints.ping(resolved, bind));
   if (named.result !== 'answered') return stages.fail('name-ping', 'name-silent', values);
@@ -259,6 +262,11 @@ function climb(bench: Bench, iface: Interface, family: Family, stages: Stages<St
   if (seen === undefined) stages.skip('egress', 'egress-unknown', values);
   else stages.pass('egress', 'egress-seen', { ...values, seen: formatIp(seen) });
 }
+
+/** Whether a resolver is there only because somebody asks it: no far host is written with it, and no circuit names it. */
+export const isSupposedResolver = (bench: Bench, address: Ip): boolean =>
+  bench.wiring.fars.some((f) => f.supposed && f.resolves && f.addresses.includes(address)) &&
+  !bench.wiring.circuits.some((c) => !c.supposed && c.names.includes(address));
 
 /** The source address that the far side saw of a followed packet. */
 export function seenBy(bench: Bench, mark: number): Ip | undefined {

@@ -25,6 +25,7 @@ import { seenBy } from './ladder';
 import { interfacesOf } from './probes';
 import { PROBE, stepValues } from './desks';
 import { namedFar } from './targets';
+import { CARRIED } from './trace';
 
 export interface PromiseResult {
   readonly statement: ExpectStatement;
@@ -139,8 +140,6 @@ type Endpoints = NonNullable<ReturnType<Bench['hosts']['get']>>['endpoints'];
 
 /** In which a connection that was asked for is closed on both sides, milliseconds. */
 const ENDING = 500;
-/** Octets that a connection must carry there and back to count as one. */
-const CARRIED = 64;
 
 /** How a host that is there asks. Whoever is asked on the port of name servers is asked for a name. */
 const beginner = (bench: Bench, endpoints: Endpoints): NonNullable<End['begin']> => ({

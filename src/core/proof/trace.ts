@@ -11,7 +11,10 @@ import { endOf } from './explain';
 import { interfacesOf, probeOn } from './probes';
 import { bootBench } from './prove';
 import type { Drill } from './prove';
-import { targetBeyond } from './targets';
+import { namedFar, targetBeyond } from './targets';
+
+/** Octets that a connection must carry there and back to count as one. */
+export const CARRIED = 64;
 
 export type Verdict = 'answered' | 'delivered' | 'dropped' | 'rejected' | 'unroutable' | 'unresolved';
 
@@ -150,8 +153,6 @@ export function traceFlow(site: Site, question: TraceQuestion): Trace | TraceFau
   const to = placeOf(site, toWho, true);
   if ('what' in to) return to;
   const service = sampleFlow(question.service ?? [{ kind: 'ping' }]);
-  if (service.proto !== PROTO.tcp && service.proto !== PROTO.udp && !service.echo)
-    return { what: 'service', name: `proto ${service.proto}` };
   const probes = [from, to].flatMap((p) => (p.at === 'host' && p.probe ? [p.probe] : []));
   const { bench, wrong } = bootBench(site, question.drill, { probes, tap: question.tap });
   if (wrong.length) return { what: 'wrong-drill', name: wrong[0]! };
@@ -168,7 +169,8 @@ export function traceFlow(site: Site, question: TraceQuestion): Trace | TraceFau
   bench.wait(() => begun.done, 30_000);
   // A question for a neighbour outlives a ping: its end tells why there was silence.
   if (begun.result === 'silence') bench.scheduler.pass(4000);
-  return { ...verdictOf(bench, mark, begun, to), ...names, service };
+  const asker = from.at === 'host' || from.at === 'far' ? from.name : bench.box.name;
+  return { ...verdictOf(bench, mark, begun, to, asker), ...names, service };
 }
 
 const nameOf = (bench: Bench, place: Place): string =>
@@ -220,9 +222,14 @@ function start(
   const ends = host?.endpoints ?? far?.endpoints ?? (from.at === 'box' ? bench.box.endpoints : undefined);
   if (!ends) return undefined;
   const options = { mark, bind: from.at === 'box' ? from.interface : undefined };
-  if (service.proto === PROTO.tcp) return ends.connect(target, service.port!, 0, options);
+  if (service.proto === PROTO.tcp) return ends.connect(target, service.port!, CARRIED, options);
+  // Whoever is asked on the port of name servers is asked for a name.
+  if (service.proto === PROTO.udp && service.port === 53) {
+    const family = familyOf(target);
+    return ends.resolve(target, namedFar(bench, family).name, options, undefined, family);
+  }
   if (service.proto === PROTO.udp) return ends.ask(target, service.port!, new Uint8Array(4), options);
-  return ends.ping(target, options);
+  return service.echo ? ends.ping(target, options) : ends.raw(target, service.proto, options);
 }
 
 function verdictOf(
@@ -230,12 +237,18 @@ function verdictOf(
   mark: number,
   attempt: Attempt,
   to: Place,
+  from: string,
 ): Pick<Trace, 'verdict' | 'decided' | 'seenAs' | 'out' | 'steps'> {
   const steps = bench.stepsOf(mark);
   const end = endOf(bench, mark);
   const departed = steps.find((s) => s.code === 'departed');
   const target = to.at === 'host' || to.at === 'far' ? to.name : to.at === 'box' ? bench.box.name : '';
-  const arrival = steps.find((s) => s.code === 'received' && s.node === target);
+  // At an address, as through a door, whoever it is got it if the first packet was taken in.
+  const asked = steps.find((s) => s.code === 'sent' || s.code === 'arrived')?.packet.protocol;
+  const arrival = steps.find(
+    (s) =>
+      s.code === 'received' && (target ? s.node === target : s.node !== from && s.packet.protocol === asked),
+  );
   const passed = steps.find(
     (s) => s.code === 'passed' || s.code === 'passed-within' || s.code === 'box-answers',
   );

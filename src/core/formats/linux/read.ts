@@ -42,6 +42,8 @@ const AddrSchema = v.looseObject({
         scope: v.optional(v.string()),
         dynamic: v.optional(v.boolean()),
         secondary: v.optional(v.boolean()),
+        address: v.optional(v.string()),
+        peer: v.optional(v.string()),
       }),
     ),
     [],
@@ -54,6 +56,7 @@ const RouteSchema = v.looseObject({
   protocol: v.optional(v.string()),
   metric: v.optional(v.number()),
   type: v.optional(v.string()),
+  table: v.optional(v.union([v.string(), v.number()])),
   flags: v.optional(v.array(v.string()), []),
 });
 
@@ -87,7 +90,8 @@ function parse<T>(
 ): { ok: true; value: T[] } | { ok: false; fault: ReportFault } {
   let json: unknown;
   try {
-    json = text.trim() === '' ? [] : JSON.parse(text);
+    const bare = text.replace(/^\ufeff/, '');
+    json = bare.trim() === '' ? [] : JSON.parse(bare);
   } catch (error) {
     return { ok: false, fault: { report, why: error instanceof Error ? error.message : 'no JSON' } };
   }
@@ -126,6 +130,19 @@ export function readLinuxBox(
 class Names {
   private readonly given = new Map<string, string>();
   private readonly taken = new Set<string>();
+  private readonly tables = new Map<string, string>();
+
+  /** The name of a routing table: those that are numbers are called `t100`. */
+  table(reported: string): string {
+    const known = this.tables.get(reported);
+    if (known !== undefined) return known;
+    const bare = nameLike(/^[0-9]/.test(reported) ? `t${reported}` : reported);
+    let name = isName(bare) && !isReserved(bare) ? bare : 'table-1';
+    const taken = new Set(this.tables.values());
+    for (let n = 2; taken.has(name); n++) name = `${bare.slice(0, 11)}-${n}`;
+    this.tables.set(reported, name);
+    return name;
+  }
 
   of(reported: string): string {
     const known = this.given.get(reported);
@@ -166,7 +183,10 @@ function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
     if (l.mtu !== undefined && l.mtu !== 1500 && l.mtu >= 68 && l.mtu <= 65535) clauses.push(`mtu ${l.mtu}`);
     out.push(layOut(`port ${name}:`, clauses));
   }
-  const defaults = routes.filter((r) => r.dst === 'default' || r.dst === '0.0.0.0/0');
+  const isMain = (r: Routes[number]) => r.table === undefined || r.table === 'main' || r.table === 254;
+  const defaults = routes
+    .filter((r) => (r.dst === 'default' || r.dst === '0.0.0.0/0') && isMain(r))
+    .sort((a, b) => (a.metric ?? 0) - (b.metric ?? 0));
   const upstream = new Set(defaults.flatMap((r) => (r.dev === undefined ? [] : [r.dev])));
   const interfaces: string[] = [];
   let usesWorld = false;
@@ -174,7 +194,15 @@ function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
   for (const l of links) {
     const clauses: string[] = [];
     const kind = kindOf(l);
-    if (isLoop(l)) continue;
+    if (isLoop(l)) {
+      // What lo has besides 127/8 and ::1 is an address of the box itself.
+      const own: string[] = [];
+      addressClauses(l.ifname, addrs, own, left, true);
+      if (!own.length) continue;
+      interfaces.push(layOut(`interface ${names.of('own')}:`, ['loopback', 'zone inside', ...own]));
+      usesInside = true;
+      continue;
+    }
     if (kind === 'vlan') {
       const parent = l.link ?? links.find((p) => p.ifindex === l.link_index)?.ifname;
       const tag = l.linkinfo?.info_data?.id;
@@ -220,7 +248,8 @@ function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
       !clauses.includes('address by dhcp')
     )
       clauses.push(`gateway ${way.gateway}${way.flags.includes('onlink') ? ' onlink' : ''}`);
-    const rank = defaults.findIndex((r) => r.dev === l.ifname);
+    const ways = [...new Set(defaults.flatMap((r) => (r.dev === undefined ? [] : [r.dev])))];
+    const rank = ways.indexOf(l.ifname);
     if (rank > 0) clauses.push(`priority ${rank + 1}`);
     if (l.mtu !== undefined && l.mtu !== 1500 && kind !== undefined && kind !== 'veth' && l.mtu <= 65535)
       clauses.push(`mtu ${l.mtu}`);
@@ -228,19 +257,27 @@ function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
   }
   if (usesWorld) out.push('zone outside: upstream');
   if (usesInside) out.push('zone inside:');
-  extend(out, tableOf(routes, links, names, left));
+  for (const [table, own] of byTable(routes)) extend(out, tableOf(table, own, links, names, left));
   extend(out, interfaces);
   return { text: `${out.join('\n')}\n`, left };
 }
 
-function addressClauses(ifname: string, addrs: Addrs, clauses: string[], left: string[]): void {
+function addressClauses(ifname: string, addrs: Addrs, clauses: string[], left: string[], loop = false): void {
   const also: string[] = [];
   let primary = false;
   for (const { addr_info } of addrs.filter((a) => a.ifname.split('@')[0] === ifname))
     for (const info of addr_info) {
       const text = `${info.local ?? ''}/${info.prefixlen ?? ''}`;
       const prefix = parsePrefix(text);
-      if (!prefix || info.scope === 'link') continue;
+      if (!prefix) {
+        left.push(`${ifname}: an address ${text} that is none`);
+        continue;
+      }
+      if (info.scope === 'link' || (loop && (info.local === '::1' || /^127\./.test(info.local ?? ''))))
+        continue;
+      const peer = info.peer ?? info.address;
+      if (peer !== undefined && peer !== info.local)
+        left.push(`${ifname}: the peer ${peer} of its address ${info.local}`);
       const written = formatPrefix(prefix);
       if (info.family === 'inet6') {
         if (info.dynamic) {
@@ -258,25 +295,50 @@ function addressClauses(ifname: string, addrs: Addrs, clauses: string[], left: s
   if (also.length) clauses.push(`also ${also.join(' ')}`);
 }
 
-/** Static routes beside the default ones; those the kernel made follow from the addresses. */
-function tableOf(routes: Routes, links: Links, names: Names, left: string[]): string[] {
-  const clauses: string[] = [];
+/** Routes by the table they are in, main first; what the kernel keeps for itself is left out. */
+function byTable(routes: Routes): Map<string, Routes> {
+  const out = new Map<string, Routes>([['main', []]]);
   for (const r of routes) {
-    if (r.dst === 'default' || r.dst === '0.0.0.0/0' || r.protocol === 'kernel' || r.protocol === 'ra')
+    const table = r.table === undefined || r.table === 254 ? 'main' : String(r.table);
+    if (table === 'local' || table === '255') continue;
+    out.set(table, [...(out.get(table) ?? []), r]);
+  }
+  return out;
+}
+
+/** Static routes of a table, in main those beside the default ones; those the kernel made follow from the addresses. */
+function tableOf(table: string, routes: Routes, links: Links, names: Names, left: string[]): string[] {
+  const clauses: string[] = [];
+  const isMain = table === 'main';
+  for (const r of routes) {
+    const isDefault = r.dst === 'default' || r.dst === '0.0.0.0/0';
+    if ((isMain && isDefault && r.gateway !== undefined) || r.protocol === 'kernel' || r.protocol === 'ra')
       continue;
-    const prefix = parsePrefix(r.dst.includes('/') ? r.dst : `${r.dst}/${r.dst.includes(':') ? 128 : 32}`);
+    const dst = r.dst === 'default' ? '0.0.0.0/0' : r.dst;
+    const prefix = parsePrefix(dst.includes('/') ? dst : `${dst}/${dst.includes(':') ? 128 : 32}`);
+    const where = isMain ? '' : ` of table ${table}`;
     if (!prefix) {
-      left.push(`the route to ${r.dst}`);
+      left.push(`the route to ${r.dst}${where}`);
       continue;
     }
     const to = formatPrefix(prefix);
     const via = r.gateway === undefined ? undefined : parseIp(r.gateway);
+    // The kernel's metric is the order among routes to one network, which is what a distance says.
+    const far = r.metric === undefined || r.metric === 0 ? 1 : Math.min(255, r.metric);
+    if (r.metric !== undefined && r.metric > 255)
+      left.push(`the metric ${r.metric} of the route to ${r.dst}${where} (255 is the most)`);
+    const distance = far > 1 ? ` distance ${far}` : '';
+    const dev = r.dev !== undefined && links.some((l) => l.ifname === r.dev) ? names.of(r.dev) : undefined;
     if (r.type === 'blackhole' || r.type === 'unreachable' || r.type === 'prohibit')
-      clauses.push(`route ${to} drop`);
-    else if (via !== undefined) clauses.push(`route ${to} via ${formatIp(via)}`);
-    else if (r.dev !== undefined && links.some((l) => l.ifname === r.dev))
-      clauses.push(`route ${to} by ${names.of(r.dev)}`);
-    else left.push(`the route to ${r.dst}`);
+      clauses.push(`route ${to} drop${distance}`);
+    else if (via !== undefined)
+      clauses.push(
+        `route ${to} via ${formatIp(via)}${!isMain && dev !== undefined ? ` on ${dev}` : ''}${distance}`,
+      );
+    else if (dev !== undefined) clauses.push(`route ${to} by ${dev}${distance}`);
+    else left.push(`the route to ${r.dst}${where}`);
   }
-  return clauses.length ? [layOut('table main:', clauses)] : [];
+  if (!clauses.length) return [];
+  const name = isMain ? 'main' : names.table(table);
+  return [layOut(`table ${name}:`, clauses)];
 }

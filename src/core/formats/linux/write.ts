@@ -1,6 +1,6 @@
 /**
- * A site as a Linux box is told it: commands of `ip`, one nftables rule set, and sysctls. IPv4. What is learned stands
- * in it as foreseen. Chains are asked in the order of the packet's way (docs/choices.md).
+ * A site as a Linux box is told it: commands of `ip`, one nftables rule set, and sysctls. IPv4; of IPv6 nothing passes.
+ * What is learned is not written: a DHCP or PPPoE client sets it, and the rules take whatever it is. Chains are asked in the order of the packet's way (docs/choices.md).
  */
 import {
   IpSet,
@@ -16,7 +16,8 @@ import {
 import type { Ip, Prefix, ServiceItem, Services } from '#core/addr';
 import { foreseenStates, lookUp, proxiedBy, routesOf } from '#core/semantics';
 import type { DoorRule, LeaveRule, PassageRule, Route, Rules } from '#core/semantics';
-import { interfaceNamed } from '#core/site';
+import { memo } from '#core/base';
+import { ETHERNET_MTU, interfaceNamed } from '#core/site';
 import type { Interface, Prospects, Site } from '#core/site';
 
 export interface LinuxBox {
@@ -33,40 +34,77 @@ export interface LinuxOptions {
   readonly device?: (iface: Interface) => string;
 }
 
-/** How Linux calls an interface: the port, port.tag, or a bridge of its name. */
-export function deviceOf(iface: Interface): string {
-  const { carrier } = iface.statement;
-  if (carrier?.by === 'loopback') return 'lo';
-  if (carrier?.by === 'pppoe') return `ppp-${iface.name}`.slice(0, 15);
-  if (iface.ports.length > 1) return `br-${iface.name}`.slice(0, 15);
-  const port = iface.ports[0] ?? iface.name;
-  return iface.tag === undefined ? port : `${port}.${iface.tag}`;
-}
+/** Names of devices have 15 characters at most. */
+const LONGEST = 15;
+const named = new WeakMap<Site, ReadonlyMap<Interface, string>>();
 
-/** The devices that tags and bridges need, as lines for `ip -batch`. */
+/** How Linux calls the interfaces of a site: the port, port.tag, or a name of their own; no two alike. */
+const devicesOf = (site: Site): ReadonlyMap<Interface, string> =>
+  memo(named, site, () => {
+    const out = new Map<Interface, string>();
+    const taken = new Set<string>(site.ports.keys());
+    for (const iface of site.interfaces) {
+      const { carrier } = iface.statement;
+      const port = iface.ports[0] ?? iface.name;
+      const plain =
+        carrier?.by === 'loopback'
+          ? 'lo'
+          : carrier?.by === 'pppoe'
+            ? `ppp-${iface.name}`
+            : iface.ports.length > 1
+              ? `br-${iface.name}`
+              : iface.tag === undefined
+                ? port
+                : `${port}.${iface.tag}`;
+      // The port itself and lo are what they are; of all others each has a name that nobody else has.
+      let name = plain;
+      if (plain !== 'lo' && plain !== port)
+        for (let n = 2; taken.has(name) || name.length > LONGEST; n++) {
+          const end = n === 2 && plain.length <= LONGEST && !taken.has(plain) ? '' : `-${n}`;
+          name = plain.slice(0, LONGEST - end.length) + end;
+        }
+      taken.add(name);
+      out.set(iface, name);
+    }
+    return out;
+  });
+
+/** How Linux calls an interface. */
+export const deviceOf = (site: Site, iface: Interface): string => devicesOf(site).get(iface)!;
+
+/** The devices that tags and bridges need, as lines of a shell; what is there already is left as it is. */
 export function linkLines(site: Site): string[] {
-  return site.interfaces
-    .filter((i) => !i.off)
-    .flatMap((i) => {
-      const name = deviceOf(i);
-      const mtu = i.statement.mtu ? [`link set ${name} mtu ${i.statement.mtu.value}`] : [];
-      if (i.ports.length > 1) {
-        const members = i.ports.map((p) => (i.tag === undefined ? p : `${p}.${i.tag}`));
-        const tagged = i.ports.flatMap((p, n) =>
-          i.tag === undefined ? [] : [`link add link ${p} name ${members[n]} type vlan id ${i.tag}`],
-        );
-        return [
-          `link add ${name} type bridge`,
-          ...tagged,
-          ...members.flatMap((m) => [`link set ${m} master ${name}`, `link set ${m} up`]),
-          ...mtu,
-        ];
+  const out: string[] = [];
+  const make = (name: string, how: string) =>
+    out.push(`ip link show dev ${name} >/dev/null 2>&1 || ip link add ${how}`);
+  const up = (name: string) => out.push(`ip link set dev ${name} up`);
+  for (const port of site.ports.values())
+    if (site.interfaces.some((i) => !i.off && i.ports.includes(port.name))) {
+      if (port.off) out.push(`ip link set dev ${port.name} down`);
+      else {
+        if (port.mtu !== ETHERNET_MTU) out.push(`ip link set dev ${port.name} mtu ${port.mtu}`);
+        up(port.name);
       }
-      if (i.tag === undefined || i.statement.carrier?.by === 'pppoe') return mtu;
-      return [`link add link ${i.ports[0]} name ${name} type vlan id ${i.tag}`, ...mtu];
-    });
+    }
+  for (const i of site.interfaces) {
+    if (i.off || i.statement.carrier?.by === 'pppoe' || !i.ports.length) continue;
+    const name = deviceOf(site, i);
+    if (i.ports.length > 1) {
+      make(name, `${name} type bridge`);
+      for (const p of i.ports) {
+        const member = i.tag === undefined ? p : `${p}.${i.tag}`;
+        if (i.tag !== undefined) make(member, `link ${p} name ${member} type vlan id ${i.tag}`);
+        out.push(`ip link set dev ${member} master ${name}`);
+        up(member);
+      }
+    } else if (i.tag !== undefined) make(name, `link ${i.ports[0]} name ${name} type vlan id ${i.tag}`);
+    if (i.statement.mtu) out.push(`ip link set dev ${name} mtu ${i.statement.mtu.value}`);
+  }
+  return out;
 }
 
+/** The protocol number that routes and rules of ours carry, so that others are left alone. */
+const OURS = 77;
 /** Where tables of a site begin among Linux's, and those that hold the routes by one interface. */
 const FIRST_TABLE = 100;
 const FIRST_BY = 1000;
@@ -85,8 +123,9 @@ class Writer {
     private readonly options: LinuxOptions,
   ) {
     this.live = site.interfaces.filter((i) => !i.off);
+    this.place = new Map(this.live.map((i, n) => [i, n + 1]));
     const all = foreseenStates(site, prospects);
-    this.states = new Map([...all].filter(([name]) => this.live.some((i) => i.name === name)));
+    this.states = new Map([...all].filter(([name]) => !interfaceNamed(site, name)?.off));
     this.routes = routesOf(site, this.states).filter((r) => isIpv4(r.prefix.address));
     const tables = [
       ...new Set(['main', ...this.live.map((i) => i.table), ...site.tables.map((t) => t.name)]),
@@ -95,12 +134,14 @@ class Writer {
   }
 
   readonly states: ReturnType<typeof foreseenStates>;
+  private readonly place: ReadonlyMap<Interface, number>;
+  private readonly four = new Map<Interface, readonly Prefix[]>();
 
-  dev = (i: Interface): string => (this.options.device ?? deviceOf)(i);
+  dev = (i: Interface): string => this.options.device?.(i) ?? deviceOf(this.site, i);
   /** The number by which a flow remembers an interface; from 1. */
-  index = (i: Interface): number => this.live.indexOf(i) + 1;
-  addresses = (i: Interface): Prefix[] =>
-    (this.states.get(i.name)?.addresses ?? []).filter((a) => isIpv4(a.address));
+  index = (i: Interface): number => this.place.get(i) ?? 0;
+  addresses = (i: Interface): readonly Prefix[] =>
+    memo(this.four, i, () => (this.states.get(i.name)?.addresses ?? []).filter((a) => isIpv4(a.address)));
   devs = (list: readonly Interface[]): string => `{ ${list.map((i) => `"${this.dev(i)}"`).join(', ')} }`;
 
   // ---- addresses and routes
@@ -110,38 +151,42 @@ class Writer {
     for (const i of this.live) {
       const dev = this.dev(i);
       out.push(`link set ${dev} up`);
-      for (const a of this.addresses(i)) out.push(`addr add ${formatPrefix(a)} dev ${dev} noprefixroute`);
+      for (const a of this.addresses(i)) out.push(`addr replace ${formatPrefix(a)} dev ${dev} noprefixroute`);
       // Answered for, not held: the rules turn away what no door takes.
       const own = this.addresses(i);
       for (const a of proxiedBy(this.site, i))
         if (isIpv4(a) && !own.some((o) => o.address === a))
-          out.push(`addr add ${formatIp(a)}/32 dev ${dev} noprefixroute`);
+          out.push(`addr replace ${formatIp(a)}/32 dev ${dev} noprefixroute`);
     }
     const metric = (r: Route): number =>
       r.origin === 'connected' ? 0 : r.prefix.length === 0 ? 10 + r.priority : r.distance + 1;
     const line = (r: Route, table: number, order: number): string => {
       const way = r.interface === undefined ? 'unreachable ' : '';
       const via = r.via === undefined ? '' : ` via ${formatIp(r.via)}`;
-      const by = this.live.find((i) => i.name === r.interface);
-      const dev = by ? ` dev ${this.dev(by)}${r.via === undefined ? '' : ' onlink'}` : '';
-      return `route add ${way}${formatPrefix(networkOf(r.prefix))}${via}${dev} table ${table} metric ${metric(r) * 100 + order}`;
+      const by = interfaceNamed(this.site, r.interface);
+      // Only where the text says so: a kernel refuses a next hop on none of the subnets, and is right.
+      const said = by && (r.prefix.length === 0 ? by.gateway : undefined);
+      const onlink = said?.by === 'address' && said.onlink ? ' onlink' : '';
+      const dev = by ? ` dev ${this.dev(by)}${onlink}` : '';
+      return `route replace ${way}${formatPrefix(networkOf(r.prefix))}${via}${dev} table ${table} metric ${metric(r) * 100 + order} proto ${OURS}`;
     };
-    const usable = this.routes.filter(
-      (r) => r.interface === undefined || this.live.some((i) => i.name === r.interface),
-    );
+    const usable = this.routes.filter((r) => r.interface === undefined || this.states.has(r.interface));
     for (const [n, r] of usable.entries()) out.push(line(r, this.numbers.get(r.table)!, n));
     for (const [table, number] of this.numbers) {
-      out.push(`rule add pref 100 fwmark ${this.tableMark(table)} lookup ${number}`);
-      out.push(`rule add pref 101 fwmark ${this.tableMark(table)} unreachable`);
+      out.push(`rule add pref 100 fwmark ${this.tableMark(table)} lookup ${number} protocol ${OURS}`);
+      out.push(`rule add pref 101 fwmark ${this.tableMark(table)} unreachable protocol ${OURS}`);
     }
+    const byName = new Map<string, [number, Route][]>();
+    for (const [n, r] of usable.entries())
+      if (r.interface !== undefined) memo(byName, r.interface, (): [number, Route][] => []).push([n, r]);
     for (const i of this.live) {
       const table = FIRST_BY + this.index(i);
-      for (const [n, r] of usable.entries()) if (r.interface === i.name) out.push(line(r, table, n));
-      out.push(`rule add pref 100 fwmark ${this.index(i)} lookup ${table}`);
+      for (const [n, r] of byName.get(i.name) ?? []) out.push(line(r, table, n));
+      out.push(`rule add pref 100 fwmark ${this.index(i)} lookup ${table} protocol ${OURS}`);
       if (i.table !== 'main') {
-        out.push(`rule add pref 200 iif ${this.dev(i)} lookup ${this.numbers.get(i.table)}`);
+        out.push(`rule add pref 200 iif ${this.dev(i)} lookup ${this.numbers.get(i.table)} protocol ${OURS}`);
         // A table of its own does not fall through to another.
-        out.push(`rule add pref 201 iif ${this.dev(i)} unreachable`);
+        out.push(`rule add pref 201 iif ${this.dev(i)} unreachable protocol ${OURS}`);
       }
     }
     return out;
@@ -188,6 +233,8 @@ class Writer {
           .filter((r) => r.table === table && r.usable && r.interface !== undefined)
           .map((r) => r.prefix),
       );
+      // What is learned is not known here: where a default route may be, everything may come back.
+      if (here.some((i) => i.gateway.by === 'learned')) continue;
       const lost = this.set(IpSet.all(4).minus(back));
       if (lost) out.push(`iifname ${this.devs(here)} ct state new ip saddr ${lost} drop`);
     }
@@ -203,6 +250,11 @@ class Writer {
       const by = IpSet.ofPrefixes(
         this.routes.filter((r) => r.interface === i.name && r.table === i.table).map((r) => r.prefix),
       );
+      if (i.gateway.by === 'learned') {
+        const bad = this.set(IpSet.ofPrefixes([...specialPrefixes(4), ...elsewhere.map((r) => r.prefix)]));
+        if (bad) out.push(`iifname "${this.dev(i)}" ct state new ip saddr ${bad} drop`);
+        continue;
+      }
       const good = by
         .minus(IpSet.ofPrefixes(specialPrefixes(4)))
         .minus(IpSet.ofPrefixes(elsewhere.map((r) => r.prefix)));
@@ -228,7 +280,7 @@ class Writer {
         // A door that says where its inside is looks it up in the table of that interface.
         const table = interfaceNamed(this.site, rule.on)?.table;
         const mark = table === undefined ? '' : `ct mark set ct mark or ${this.tableMark(table) << 8} `;
-        const to = `${mark}dnat to ${formatIp(rule.inside)}${piece.port === undefined ? '' : `:${piece.port}`}`;
+        const to = `${mark}dnat ip to ${formatIp(rule.inside)}${piece.port === undefined ? '' : `:${piece.port}`}`;
         if (rule.sources) {
           lines.push(`${head}${from ?? ''}${to}`);
           continue;
@@ -361,8 +413,8 @@ export function writeLinux(
   const w = new Writer(site, prospects, rules, options);
   const { live } = w;
   const uplinks = live.filter((i) => i.uplink);
+  const own = new Set(live.flatMap((o) => w.addresses(o).map((a) => a.address)));
   const proxied = live.flatMap((i) => {
-    const own = new Set(live.flatMap((o) => w.addresses(o).map((a) => a.address)));
     return [...proxiedBy(site, i)].filter((a) => isIpv4(a) && !own.has(a as never));
   });
 
@@ -385,7 +437,7 @@ export function writeLinux(
       if (p.verdict === 'drop') return [`${head}drop`];
       return [
         `${head}meta l4proto tcp reject with tcp reset`,
-        `${head}reject with icmp type admin-prohibited`,
+        `${head}meta nfproto ipv4 reject with icmp type admin-prohibited`,
       ];
     });
   };
@@ -410,8 +462,9 @@ export function writeLinux(
   const shown = (rule: LeaveRule, out: Interface): string => {
     const primary = w.addresses(out)[0];
     if (rule.action.as === 'address' && familyOf(rule.action.address) === 4)
-      return `snat to ${formatIp(rule.action.address)}`;
-    return rule.action.as === 'interface' && primary ? `snat to ${formatIp(primary.address)}` : 'accept';
+      return `snat ip to ${formatIp(rule.action.address)}`;
+    if (rule.action.as !== 'interface') return 'accept';
+    return primary ? `snat ip to ${formatIp(primary.address)}` : 'meta nfproto ipv4 masquerade';
   };
   const hairpins = rules.doors.flatMap((d): string[] => {
     if (!isIpv4(d.inside)) return [];
@@ -419,20 +472,30 @@ export function writeLinux(
       const near = w.addresses(i).find((a) => contains(a, d.inside)) ?? w.addresses(i)[0];
       return near
         ? [
-            `ct status dnat ct mark and 0xff ${w.index(i)} oifname "${w.dev(i)}" ip daddr ${formatIp(d.inside)} snat to ${formatIp(near.address)}`,
+            `ct status dnat ct mark and 0xff ${w.index(i)} oifname "${w.dev(i)}" ip daddr ${formatIp(d.inside)} snat ip to ${formatIp(near.address)}`,
           ]
         : [];
     });
   });
+  const holding = new Map<string, string>();
+  const mineIn = (table: string): string =>
+    memo(holding, table, () => {
+      const here = live.filter((o) => o.table === table);
+      const same = here.flatMap((o) => w.addresses(o).map((a) => a.address));
+      // A learned address is one of the box, whichever it is.
+      if (here.some((o) => o.dynamic !== undefined)) return 'meta nfproto ipv4 fib daddr type local ';
+      return same.length ? `ip daddr { ${same.map((a: Ip) => formatIp(a)).join(', ')} } ` : '';
+    });
   const answers = live.flatMap((i) => {
-    const same = live.filter((o) => o.table === i.table).flatMap((o) => w.addresses(o).map((a) => a.address));
-    const mine = `ip daddr { ${same.map((a: Ip) => formatIp(a)).join(', ')} } `;
+    const mine = mineIn(i.table);
     return (rules.answers.get(i.name) ?? []).flatMap((a) => {
       const who = w.side('saddr', a.sources);
-      if (!same.length || who === undefined || (a.sources && !who)) return [];
+      if (!mine || who === undefined || (a.sources && !who)) return [];
       return a.services.map((item) => `iifname "${w.dev(i)}" ${mine}${who}${matchOf(item)}accept`);
     });
   });
+  const served = live.filter((i) => i.statement.lends.length > 0);
+  const asking = live.filter((i) => i.dynamic === 'dhcp');
   const doors = w.doors();
   const chain = (name: string, hook: string, lines: readonly string[]): string =>
     `  chain ${name} {\n${hook ? `    ${hook}\n` : ''}${lines.map((l) => `    ${l}\n`).join('')}  }\n`;
@@ -454,15 +517,20 @@ export function writeLinux(
     ];
   });
   const nft = [
-    'table ip gate {\n',
+    // One transaction: what was there before is taken out as the new one comes in.
+    'table inet gate {\n}\ndelete table inet gate\ntable inet gate {\n',
     // Two tables may hold the same addresses: what arrives at each is remembered apart.
     ...(apart.length
       ? [chain('apart', 'type filter hook prerouting priority -300; policy accept;', apart)]
       : []),
     chain('sources', 'type filter hook prerouting priority -150; policy accept;', [
+      // Its own business, whatever the source: DHCP comes from nowhere.
+      ...(served.length ? [`iifname ${w.devs(served)} udp sport 68 udp dport 67 accept`] : []),
+      ...(asking.length ? [`iifname ${w.devs(asking)} udp sport 67 udp dport 68 accept`] : []),
       ...w.sources(),
       'ct state invalid drop',
-      'ct state new ip protocol tcp tcp flags & (fin | syn | rst | ack) != syn drop',
+      // What goes on with the box itself is left to it: whoever tells it this may be on such a connection.
+      'ct state new fib daddr type != local ip protocol tcp tcp flags & (fin | syn | rst | ack) != syn drop',
       'ct state new ip protocol icmp icmp type != echo-request drop',
       ...arrived,
     ]),
@@ -489,6 +557,10 @@ export function writeLinux(
       'iif lo accept',
       ...(proxied.length ? [`ip daddr { ${proxied.map((a) => formatIp(a)).join(', ')} } drop`] : []),
       'ct state established,related accept',
+      // IPv6 is not told here: its neighbours are heard, and nothing else of it comes in or passes.
+      'icmpv6 type { nd-neighbor-solicit, nd-neighbor-advert, nd-router-advert } accept',
+      ...(served.length ? [`iifname ${w.devs(served)} udp sport 68 udp dport 67 accept`] : []),
+      ...(asking.length ? [`iifname ${w.devs(asking)} udp sport 67 udp dport 68 accept`] : []),
       ...answers,
     ]),
     chain('leaving', '', [
@@ -515,13 +587,19 @@ export function writeLinux(
     ip: w.ip(),
     nft,
     sysctl: [
-      'net.ipv4.ip_forward=1',
       'net.ipv4.conf.all.rp_filter=0',
       'net.ipv4.conf.all.send_redirects=0',
       'net.ipv4.conf.default.send_redirects=0',
+      ...live.flatMap((i) => [
+        `net/ipv4/conf/${w.dev(i)}/send_redirects=0`,
+        `net/ipv4/conf/${w.dev(i)}/rp_filter=0`,
+      ]),
       'net.ipv4.conf.all.src_valid_mark=1',
-      'net.netfilter.nf_conntrack_tcp_loose=0',
-      'net.ipv4.icmp_ratelimit=0',
+      // A cable that is pulled takes its routes out of use.
+      'net.ipv4.conf.all.ignore_routes_with_linkdown=1',
     ],
   };
 }
+
+/** The sysctl that lets packets pass; the last thing that is told. */
+export const FORWARDING = 'net.ipv4.ip_forward=1';

@@ -2,11 +2,23 @@
 import { extend } from '#core/base';
 import * as v from 'valibot';
 import { isIpv4, parseIp, rangeContains } from '#core/addr';
-import { KINDS, isName, isReserved, layOut, nameLike, parseDocument, printString } from '#core/notation';
+import {
+  KINDS,
+  isName,
+  isReserved,
+  layOut,
+  nameLike,
+  oneLine,
+  parseDocument,
+  printString,
+} from '#core/notation';
 import type { InterfaceStatement } from '#core/notation';
 
 // A line of text: a line feed would begin a statement of its own.
-const LINE = v.pipe(v.string(), v.regex(/^[^\r\n]*$/, 'text of one line'));
+const LINE = v.pipe(
+  v.string(),
+  v.check((text) => oneLine(text) === text, 'text of one line'),
+);
 const AddressSchema = v.looseObject({
   ip: v.pipe(
     v.string(),
@@ -48,7 +60,8 @@ export type YangRead =
 export function readYang(json: string): YangRead {
   let value: unknown;
   try {
-    value = JSON.parse(json);
+    // A byte order mark is no part of the document (RFC 8259 §8.1).
+    value = JSON.parse(json.replace(/^\ufeff/, ''));
   } catch (error) {
     return { ok: false, where: '', why: error instanceof Error ? error.message : 'no JSON' };
   }
@@ -63,6 +76,9 @@ export function readYang(json: string): YangRead {
   const statements = document['jolly-gate:site']?.statement ?? [];
   if (!interfaces.length && !statements.length)
     return { ok: false, where: '', why: 'there is neither ietf-interfaces:interfaces nor jolly-gate:site' };
+  const twice = interfaces.map((i) => i.name).find((name, n, all) => all.indexOf(name) !== n);
+  if (twice !== undefined)
+    return { ok: false, where: 'ietf-interfaces:interfaces', why: `two interfaces are called “${twice}”` };
   const left = Object.keys(document).filter((k) => !(k in DocumentSchema.entries));
   const names = new Set<string>();
   const texts = new Map(
@@ -79,7 +95,16 @@ export function readYang(json: string): YangRead {
     return text;
   });
   const text = `${[...lines, ...texts.values()].join('\n')}\n`;
-  const [fault] = parseDocument(text, '').problems.filter((p) => p.fatal);
+  const printed = parseDocument(text, '');
+  const [fault] = printed.problems.filter((p) => p.fatal);
+  // Nothing of what is foreign may have become a statement of its own.
+  const meant = lines.length + texts.size;
+  if (!fault && printed.statements.length !== meant)
+    return {
+      ok: false,
+      where: '',
+      why: `it would read as ${printed.statements.length} statements, not ${meant}`,
+    };
   if (!fault) return { ok: true, text, left };
   const { expected = 'something else', got = '' } = fault.values;
   return { ok: false, where: fault.subject, why: `expected ${expected}, found ${got}` };

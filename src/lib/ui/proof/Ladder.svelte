@@ -18,7 +18,7 @@
   <ol>
     {#each stages as s (s.stage)}
       <li class="grid grid-cols-[16px_76px_1fr] items-baseline gap-2 py-px">
-        <Rung result={s.result} {evidence} />
+        <Rung result={s.result} evidence={s.supposed ? 'supposed' : evidence} />
         <span class={s.result === 'fail' ? 'font-semibold text-error' : 'quiet'}
           >{STAGE_NAMES[s.stage] ?? s.stage}</span
         >

@@ -6,7 +6,7 @@
   import Ladder from './Ladder.svelte';
   import Log from './Log.svelte';
   import ReachTable from './ReachTable.svelte';
-  import { ladderName } from './ladders';
+  import { ladderName, standingOf } from './ladders';
 
   const session = useSession();
   const proof = $derived(session.derived?.draft);
@@ -192,12 +192,7 @@
       <h2 class="mb-2 h2">Ways out</h2>
       <div class="grid grid-cols-[repeat(auto-fill,minmax(380px,1fr))] gap-3">
         {#each proof.uplinks as u (u.interface + u.family)}
-          <Ladder
-            title={ladderName(u)}
-            about={`${u.active ? 'active' : 'stand-by'}${u.supposed ? ' · supposed circuit' : ''}`}
-            stages={u.stages}
-            supposed={u.supposed}
-          />
+          <Ladder title={ladderName(u)} about={standingOf(u)} stages={u.stages} supposed={u.supposed} />
         {/each}
       </div>
     </section>

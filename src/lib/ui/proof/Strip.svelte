@@ -10,6 +10,7 @@
     ladderName,
     ladderSentence,
     sameLadder,
+    standingOf,
   } from './ladders';
 
   const session = useSession();
@@ -44,7 +45,7 @@
               <span class="inline-flex flex-col gap-0.5">
                 <Rung
                   result={s.result}
-                  evidence={evidence(u.supposed)}
+                  evidence={s.supposed ? 'supposed' : evidence(u.supposed)}
                   label={many && !fail
                     ? ''
                     : s.stage === 'egress' || s.stage === 'name-ping'
@@ -65,9 +66,7 @@
             {/each}
           </span>
           {#if !many || u.active || fail}
-            <span class="seen"
-              >{u.active ? 'active' : fail ? 'not usable' : 'stand-by'}{u.supposed ? ' · supposed' : ''}</span
-            >
+            <span class="seen">{standingOf(u)}</span>
             <span class={['sentence', fail && 'font-semibold']} title={ladderSentence(u.stages)}>
               {ladderSentence(u.stages)}{#if differs}<span class="quiet">
                   · running: {firstFail(was.stages) ? ladderSentence(was.stages) : 'passes'}</span

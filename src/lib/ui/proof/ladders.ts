@@ -1,6 +1,6 @@
 /** What the strip and the proof view say of ladders, as plain data. */
 import type { StageResult, UplinkLadder } from '#core/proof';
-import { stageText } from '#words';
+import { STAGE_NAMES, stageText } from '#words';
 import type { ProofView } from '../../session/index';
 
 export type Evidence = 'supposed' | 'bench' | 'live';
@@ -11,6 +11,10 @@ export const firstFail = (stages: readonly StageResult[]): StageResult | undefin
 /** The name of an uplink's ladder; IPv6 is said, IPv4 is what everybody means. */
 export const ladderName = (u: Pick<UplinkLadder, 'interface' | 'family'>): string =>
   u.family === 'ipv6' ? `${u.interface} v6` : u.interface;
+
+/** What an uplink is at the moment, in a word: said alike wherever it is said. */
+export const standingOf = (u: Pick<UplinkLadder, 'active' | 'stages' | 'supposed'>): string =>
+  `${u.active ? 'active' : firstFail(u.stages) ? 'not usable' : 'stand-by'}${u.supposed ? ' · supposed circuit' : ''}`;
 
 /** The id by which tests find a ladder. */
 export const ladderId = (u: Pick<UplinkLadder, 'interface' | 'family'>): string =>
@@ -59,7 +63,9 @@ export function desksSentence(groups: readonly DeskGroup[]): string {
   const closed = groups.filter((g) => g.closed);
   const listed = (names: string[]) =>
     names.length > 4 ? `${names.slice(0, 3).join(', ')} and ${names.length - 3} more` : names.join(', ');
-  const stops = failing.slice(0, 3).map((g) => `${g.interface} stop at ${g.fail!.stage}`);
+  const stops = failing
+    .slice(0, 3)
+    .map((g) => `${g.interface} stop at ${STAGE_NAMES[g.fail!.stage] ?? g.fail!.stage}`);
   if (failing.length > 3) stops.push(`${failing.length - 3} more stop`);
   const may = closed.length ? [`${listed(closed.map((g) => g.interface))} may not`] : [];
   return [`${open} of ${total} open a page`, ...stops, ...may].join('; ');
