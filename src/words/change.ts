@@ -45,5 +45,7 @@ export const REFUSALS: Readonly<Record<Refusal, string>> = {
   'bad-time': 'a trial lasts from 5 seconds to an hour',
   'no-answer': 'the box does not answer: from where you sit there is no way in',
   'changed-meanwhile': 'what the box runs was changed by somebody else meanwhile: look at that first',
+  'not-looked-at': 'what was found wrong is of another text than this: wait until this one is looked at',
+  'errors-open': 'errors stand in the way: mend them, or overrule each by name',
   'factory-password': 'the box still has the password it came with: set a new one first',
 };

@@ -11,12 +11,13 @@ import type {
   DeriveRequest,
   Derived,
   FindingView,
-  PlanTold,
-  PlanView,
   Proved,
   TextFile,
   WorkerApi,
 } from './protocol';
+
+/** How long one job of the worker may take, milliseconds. */
+const LIMIT = 30_000;
 
 export interface WorkerClient {
   derive(request: DeriveRequest): void;
@@ -43,6 +44,25 @@ export function startWorker(
   /** What the worker told last, whether anybody wanted it or not: the next is told by what changed of it. */
   let findings: readonly FindingView[] | undefined;
   let proved: Proved | undefined;
+  /** Ends a worker that is stuck, and begins anew with what waits; what it was stuck in is told. */
+  const limited = async <J extends Promise<unknown>>(job: J, what: string): Promise<Awaited<J>> => {
+    const mine = worker;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const over = new Promise<never>((_, reject) => {
+      timer = setTimeout(() => {
+        reject(new Error(`${what} took more than ${LIMIT / 1000} s and was ended`));
+        if (mine !== worker) return;
+        mine.terminate();
+        findings = proved = undefined;
+        start();
+      }, LIMIT);
+    });
+    try {
+      return await Promise.race([job, over]);
+    } finally {
+      clearTimeout(timer);
+    }
+  };
   const start = () => {
     worker = new Worker(new URL('./entry.ts', import.meta.url), { type: 'module' });
     worker.addEventListener('error', (event) => {
@@ -64,11 +84,14 @@ export function startWorker(
     try {
       findings = patched(
         findings,
-        await api.find({ ...request, whole: !findings }),
+        await limited(api.find({ ...request, whole: !findings }), 'looking for faults'),
       ) as readonly FindingView[];
       if (waiting) return;
       found(findings);
-      proved = patched(proved, await api.derive({ ...request, whole: !proved })) as Proved;
+      proved = patched(
+        proved,
+        await limited(api.derive({ ...request, whole: !proved }), 'the proof'),
+      ) as Proved;
       again = false;
       if (!waiting) done({ ...proved, findings });
     } catch (error) {
@@ -86,10 +109,11 @@ export function startWorker(
       if (busy) waiting = request;
       else void run(request);
     },
-    ask: (request) => api.ask(request),
-    check: (files) => api.check(files),
-    compare: (before, after) => api.compare(before, after),
-    plan: (running, draft, told, desk) => api.plan(running, draft, proxy(told), desk),
+    ask: (request) => limited(api.ask(request), 'the question to the bench'),
+    check: (files) => limited(api.check(files), 'looking for faults'),
+    compare: (before, after) => limited(api.compare(before, after), 'comparing the reach'),
+    plan: (running, draft, told, desk) =>
+      limited(api.plan(running, draft, proxy(told), desk), 'the crossing'),
     stopPlanning: () => void api.stopPlanning(),
     close: () => worker.terminate(),
   };

@@ -50,6 +50,8 @@ export type BoxEvent =
       readonly note: string;
       /** What the sender takes to be running; where that is not so, nothing is changed. */
       readonly base?: Files;
+      /** What was looked at before: the text that the findings are of, and how many errors nobody overruled. */
+      readonly looked?: { readonly at: Files; readonly errors: number };
     }
   /** Somebody else's change, at its console or from elsewhere: it counts at once. */
   | { readonly do: 'replace'; readonly files: Files; readonly by: string }
@@ -70,6 +72,9 @@ export type Refusal =
   /** What runs is not what the sender thought. */
   | 'changed-meanwhile'
   | 'factory-password'
+  /** The findings are of another text. */
+  | 'not-looked-at'
+  | 'errors-open'
   /** The box was not reached, so it was told nothing. */
   | 'no-answer';
 
@@ -109,6 +114,9 @@ export function stepBox(
       if (due.trial) return { state: due, refused: 'trial-running' };
       if (!(event.seconds >= TRIAL_SECONDS.least && event.seconds <= TRIAL_SECONDS.most))
         return { state: due, refused: 'bad-time' };
+      if (event.looked && !sameFiles(event.looked.at, event.files))
+        return { state: due, refused: 'not-looked-at' };
+      if (event.looked && event.looked.errors > 0) return { state: due, refused: 'errors-open' };
       if (event.base && !sameFiles(event.base, due.running))
         return { state: due, refused: 'changed-meanwhile' };
       const trial: Trial = {

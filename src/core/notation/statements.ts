@@ -840,6 +840,15 @@ function readAnswers(w: Words, at: Span): AnswersClause {
     from ??= [];
     if (w.done) w.fault('a zone, interface, known, address or prefix');
     while (!w.done && !w.is('from')) {
+      const word = w.peek!.text;
+      if ((ANSWERABLE as readonly string[]).includes(word)) {
+        // Services stand before `from`: what is meant is a clause of its own, for everybody or for others.
+        w.fault(
+          'a zone, interface, known, address or prefix; a service is a clause of its own',
+          `, answers ${word}`,
+        );
+        break;
+      }
       const who = w.who();
       if (who) from.push(who);
     }

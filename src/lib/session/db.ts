@@ -58,6 +58,8 @@ export const SiteSchema = v.object({
     v.object({ of: v.string(), plug: v.string(), address: v.string(), gateway: v.optional(v.string()) }),
   ),
   hadContact: v.optional(v.boolean(), false),
+  /** What a running trial had left when this was written, milliseconds of steady time. */
+  trialLeft: v.optional(v.number()),
   updated: v.number(),
 });
 export type StoredSite = v.InferOutput<typeof SiteSchema>;

@@ -22,3 +22,4 @@ export type {
 const KEY = Symbol('session');
 export const provideSession = (session: Session): Session => setContext(KEY, session);
 export const useSession = (): Session => getContext<Session>(KEY);
+export { remembered } from './keeping';

@@ -30,6 +30,7 @@ import { outcomeOf } from './outcome';
 import type { Outcome } from './outcome';
 import { effectiveDocument, parsed } from './readable';
 import type { Effective } from './readable';
+import { clearJournal, newId, remembered, withJournal, writeJournal } from './keeping';
 import { linkTabs } from './tabs';
 import type { TabLink } from './tabs';
 
@@ -67,6 +68,8 @@ export class Session {
   proving = $state(false);
   workerTrouble = $state('');
   storeTrouble = $state<StoreTrouble | undefined>(undefined);
+  /** Kept sites that could not be opened, with their files for taking away. */
+  unopened = $state.raw<readonly { readonly name: string; readonly files: Files }[]>([]);
   leading = $state(true);
   ready = $state(false);
   drill = $state.raw<{ cut: readonly string[]; dead: readonly string[] }>({ cut: [], dead: [] });
@@ -91,6 +94,7 @@ export class Session {
   focusZone = $state<string | undefined>();
   /** A zone that was just made, whose usual passages are offered. */
   newZone = $state<string | undefined>();
+  /** Steady time, milliseconds. */
   now = $state(Date.now());
 
   private begun: () => void = () => {};
@@ -105,6 +109,12 @@ export class Session {
   private generation = 0;
   /** The files that the newest derivation was asked for. */
   private provedFiles: Files = [];
+  /** The files that the findings are of. */
+  private lookedAt = $state.raw<Files>([]);
+  /** Whether what is found wrong is of just this text, and of no earlier one. */
+  readonly isLookedAt: boolean = $derived.by(
+    () => this.derived !== undefined && this.lookedAt === this.files,
+  );
   // No reactive map: it is written while the site is derived.
   // eslint-disable-next-line svelte/prefer-svelte-reactivity
   private readonly lastReadable = new Map<string, string>();
@@ -114,6 +124,11 @@ export class Session {
   private desk: StoredSite['desk'] = $state.raw();
   private hadContact = $state(false);
   private saving: Promise<unknown> = Promise.resolve();
+  /** Counts what was done since the window opened, and how much of it is kept. */
+  private version = 0;
+  private keptVersion = 0;
+  /** Sites that could not be kept: they live in this window, all of them. */
+  private inMemory: Readonly<Record<string, StoredSite>> = {};
   /** By site: what is to be written next. */
   private unsaved: Readonly<Record<string, StoredSite>> = {};
 
@@ -176,11 +191,13 @@ export class Session {
   async start(first: () => Promise<{ name: string; files: Files }>): Promise<void> {
     this.worker = startWorker(
       (findings) => {
+        this.lookedAt = this.provedFiles;
         // The proof is still on its way: what it said last stays until then.
         if (this.derived) this.derived = { ...this.derived, findings };
       },
       (derived) => {
         this.derived = derived;
+        this.lookedAt = this.provedFiles;
         this.proving = false;
         this.workerTrouble = '';
       },
@@ -191,16 +208,41 @@ export class Session {
     );
     this.store = await Store.open((what) => (this.storeTrouble = what));
     const sites = (await this.store?.all().catch(() => [])) ?? [];
-    const wanted = localStorage.getItem('jolly-gate site');
-    const known = sites.find((s) => s.id === wanted) ?? sites.sort((a, b) => b.updated - a.updated)[0];
-    if (known) this.take(known);
-    else {
+    const wanted = remembered.get('jolly-gate site');
+    const order = [
+      ...sites.filter((s) => s.id === wanted),
+      ...sites.filter((s) => s.id !== wanted).sort((a, b) => b.updated - a.updated),
+    ].map(withJournal);
+    // One that cannot be opened is told, and keeps none of the others from opening.
+    const opened = order.find((site) => {
+      try {
+        this.take(site);
+        return true;
+      } catch {
+        this.unopened = [...this.unopened, { name: site.name, files: site.files }];
+        return false;
+      }
+    });
+    if (!opened) {
       const fresh = await first();
       this.begin(fresh.name, fresh.files);
     }
     this.clock = setInterval(() => this.tick(), 250);
     this.ready = true;
     this.begun();
+  }
+
+  /** Writes what is not kept yet where it is kept at once: the window may be gone in the next moment. */
+  flush(): void {
+    for (const site of Object.values(this.unsaved)) writeJournal(site);
+    void this.saving;
+  }
+
+  /** Whether something is kept nowhere but in this window. */
+  get isUnkept(): boolean {
+    return (
+      this.storeTrouble !== undefined && this.storeTrouble !== 'unreadable' && this.version > this.keptVersion
+    );
   }
 
   stop(): void {
@@ -211,7 +253,9 @@ export class Session {
 
   /** Every site that the browser keeps. */
   async sites(): Promise<readonly { id: string; name: string; updated: number }[]> {
-    return (await this.store?.all()) ?? [];
+    const kept = (await this.store?.all().catch(() => [])) ?? [];
+    const held = Object.values(this.inMemory);
+    return [...kept.filter((s) => !held.some((m) => m.id === s.id)), ...held];
   }
 
   /** Begins a new site with a box whose running configuration is `running` (the files themselves where absent). */
@@ -222,7 +266,7 @@ export class Session {
   ): void {
     const box = factoryBox(boxOnly(options.running ?? files));
     this.take({
-      id: crypto.randomUUID(),
+      id: newId(),
       name,
       files: [...files],
       undo: [],
@@ -238,8 +282,13 @@ export class Session {
   }
 
   async open(id: string): Promise<void> {
-    const site = await this.store?.get(id);
-    if (site) this.take(site);
+    const site = this.inMemory[id] ?? (await this.store?.get(id));
+    if (!site) return;
+    try {
+      this.take(site);
+    } catch {
+      this.unopened = [...this.unopened, { name: site.name, files: site.files }];
+    }
   }
 
   async forget(id: string): Promise<void> {
@@ -248,12 +297,13 @@ export class Session {
 
   private take(site: StoredSite): void {
     const other = site.id !== this.id;
+    const device: Device = { state: this.withTrialLeft(site), done: site.done };
     this.id = site.id;
     this.name = site.name;
     this.files = site.files;
     this.undoSteps = site.undo;
     this.redoSteps = site.redo;
-    this.device = { state: site.box, done: site.done };
+    this.device = device;
     this.agreed = site.agreed ?? site.box.running;
     this.sheet = site.sheet;
     this.firstLight = site.firstLight;
@@ -266,15 +316,29 @@ export class Session {
       this.lastReadable.clear();
       if (site.firstLight) this.view = 'first-light';
       else if (this.view === 'first-light') this.view = 'board';
-      localStorage.setItem('jolly-gate site', site.id);
+      remembered.set('jolly-gate site', site.id);
       this.tabs?.close();
       this.tabs = linkTabs(
         site.id,
-        (leading) => (this.leading = leading),
-        () => void this.follow(),
+        (leading) => {
+          // What the one before wrote last is taken before anything is edited here.
+          if (leading && !this.leading) void this.follow().then(() => (this.leading = true));
+          else this.leading = leading;
+        },
+        // Who leads knows best; a message that comes late is about what it wrote itself.
+        () => void (this.leading ? undefined : this.follow()),
+        () => this.saving,
       );
     }
     this.prove();
+  }
+
+  /** The box with its trial as long as it has left: what passed while nobody looked counts, a clock set back does not. */
+  private withTrialLeft(site: StoredSite): BoxState {
+    const { trial } = site.box;
+    if (!trial || site.id === this.id) return site.box;
+    const left = (site.trialLeft ?? trial.until - site.updated) - Math.max(0, Date.now() - site.updated);
+    return { ...site.box, trial: { ...trial, until: this.steady() + Math.max(0, left) } };
   }
 
   private async follow(): Promise<void> {
@@ -288,6 +352,8 @@ export class Session {
 
   /** Writes the open site to the store, in the order of the calls. */
   save(): Promise<unknown> {
+    // Who follows writes nothing: it would undo what the other tab does.
+    if (!this.leading) return this.saving;
     const site: StoredSite = {
       id: this.id,
       name: this.name,
@@ -299,22 +365,40 @@ export class Session {
       firstLight: this.firstLight,
       desk: this.desk && { ...this.desk },
       hadContact: this.hadContact,
+      trialLeft: this.box.trial && Math.max(0, this.box.trial.until - this.steady()),
       updated: Date.now(),
     };
+    this.version++;
     // While one is being written, only the newest is wanted next: a keystroke must not wait for all before it.
     this.unsaved = { ...this.unsaved, [site.id]: site };
     this.saving = this.saving.then(async () => {
       // In a task of its own: copying a large site must not keep an edit from the screen.
       await new Promise((go) => setTimeout(go));
-      const { [site.id]: newest, ...others } = this.unsaved;
+      const newest = this.unsaved[site.id];
       if (!newest) return;
-      this.unsaved = others;
-      if (await this.store?.put(newest)) {
+      const version = this.version;
+      const kept = await this.store?.put(newest);
+      if (kept) {
+        this.keptVersion = version;
+        clearJournal(newest);
         if (this.storeTrouble === 'quota') this.storeTrouble = undefined;
         this.tabs?.announce();
+      } else this.inMemory = { ...this.inMemory, [newest.id]: newest };
+      // What came while it was written is written by a later call, and stays wanted until then.
+      if (this.unsaved[newest.id] === newest) {
+        const { [newest.id]: _, ...others } = this.unsaved;
+        this.unsaved = others;
       }
     });
     return this.saving;
+  }
+
+  /** Texts of statement fields that are not written, since they are no statement yet, by subject. */
+  unwritten = $state.raw<Readonly<Record<string, string>>>({});
+
+  keepUnwritten(subject: string, text: string | undefined): void {
+    const { [subject]: _, ...others } = this.unwritten;
+    this.unwritten = text === undefined ? others : { ...others, [subject]: text };
   }
 
   // ---- editing
@@ -334,8 +418,7 @@ export class Session {
       }
       mapped.push({ file: change.file, edits });
     }
-    this.applyReal(mapped, label);
-    return true;
+    return this.applyReal(mapped, label);
   }
 
   /**
@@ -359,10 +442,11 @@ export class Session {
     this.applyReal([{ file, edits: diffEdits(old.text, text) }], label, true);
   }
 
-  private applyReal(changes: readonly FileChange[], label: string, typed = false): void {
+  /** Returns whether it was done: only the tab that leads edits. */
+  private applyReal(changes: readonly FileChange[], label: string, typed = false): boolean {
     if (!this.leading) {
       this.notice = 'This site is being edited in another tab; take over to edit here.';
-      return;
+      return false;
     }
     const back: FileChange[] = [];
     const before = this.files;
@@ -372,7 +456,7 @@ export class Session {
       back.push({ file: f.name, edits: invertEdits(f.text, change.edits) });
       return { name: f.name, text: applyEdits(f.text, change.edits) };
     });
-    if (!back.length) return;
+    if (!back.length) return true;
     const at = Date.now();
     const top = this.undoSteps[this.undoSteps.length - 1];
     const step: UndoStep = { label, at, forward: copy(changes), back: copy(back) };
@@ -383,6 +467,7 @@ export class Session {
       : [...this.undoSteps, step].slice(-UNDO_KEPT);
     this.redoSteps = [];
     this.changed(typed);
+    return true;
   }
 
   /** One step for a run of keystrokes: from the text before the first to the text now. */
@@ -448,10 +533,19 @@ export class Session {
     const step = from[from.length - 1];
     if (!step) return;
     const changes = way === 'undo' ? step.back : step.forward;
-    this.files = this.files.map((f) => {
-      const change = changes.find((c) => c.file === f.name);
-      return change ? { name: f.name, text: applyEdits(f.text, change.edits) } : f;
-    });
+    try {
+      this.files = this.files.map((f) => {
+        const change = changes.find((c) => c.file === f.name);
+        return change ? { name: f.name, text: applyEdits(f.text, change.edits) } : f;
+      });
+    } catch {
+      // Kept data may have been changed by other hands; the text as it stands is what counts.
+      this.notice = `“${step.label}” does not fit the text any more, so it was left out of what can be undone.`;
+      if (way === 'undo') this.undoSteps = this.undoSteps.slice(0, -1);
+      else this.redoSteps = this.redoSteps.slice(0, -1);
+      void this.save();
+      return;
+    }
     if (way === 'undo') {
       this.undoSteps = this.undoSteps.slice(0, -1);
       this.redoSteps = [...this.redoSteps, step];
@@ -577,11 +671,11 @@ export class Session {
       this.hadContact = !!seat?.running;
       this.desk = seat && { of: this.seatText, ...seat.at };
     }
-    const order = { id: crypto.randomUUID(), event };
+    const order = { id: newId(), event };
     // What happens at the box itself needs no way to it.
     const reached = AT_THE_BOX.has(event.do) || !this.isOutOfReach;
     const before = this.box;
-    const { device, answer } = send(this.device, order, Date.now(), () => reached);
+    const { device, answer } = send(this.device, order, this.steady(), () => reached);
     this.device = device;
     if (answer && event.do !== 'replace' && !answer.refused) this.agreed = answer.state.running;
     if (device.state !== before) {
@@ -628,14 +722,15 @@ export class Session {
   }
 
   /** Applies the draft on trial. */
-  tryDraft(seconds: number, note: string): Refusal | undefined {
+  tryDraft(seconds: number, note: string, errors: number): Refusal | undefined {
     return this.tell({
       do: 'try',
-      id: crypto.randomUUID(),
+      id: newId(),
       files: boxOnly(this.files),
       seconds,
       note,
       base: this.agreed,
+      looked: { at: this.derived ? boxOnly(this.lookedAt) : [], errors },
     });
   }
 
@@ -653,7 +748,7 @@ export class Session {
     if (name === undefined) return undefined;
     return this.tell({
       do: 'try',
-      id: crypto.randomUUID(),
+      id: newId(),
       files: [{ name, text: box }],
       seconds,
       note,
@@ -715,8 +810,18 @@ export class Session {
     this.ticked = toggled(this.ticked, line);
   }
 
+  /**
+   * Milliseconds that only ever go on: the wall clock as it was when the window opened, and what has passed since. A
+   * clock that is set back makes no trial longer.
+   */
+  private steady(): number {
+    return this.openedAt + (performance.now() - this.openedOn);
+  }
+  private readonly openedAt = Date.now();
+  private readonly openedOn = performance.now();
+
   private tick(): void {
-    this.now = Date.now();
+    this.now = this.steady();
     if (this.leading && this.box.trial && this.now >= this.box.trial.until) {
       this.tell({ do: 'tick' });
       this.notice = 'The trial ran out: the box went back by itself.';

@@ -1,5 +1,8 @@
 /** Several tabs on one site: the first one leads, the others say so and follow. */
 
+/** How long a tab that leads may take to give over, milliseconds. */
+const PATIENCE = 1500;
+
 export interface TabLink {
   /** Tells the other tabs that the stored site changed. */
   announce(): void;
@@ -12,9 +15,26 @@ export interface TabLink {
  * Asks for the lead over a site. `led` is told whether this tab has it; `changed` when another tab stored something.
  * Without the needed browser functions every tab leads, and is told so.
  */
-export function linkTabs(site: string, led: (leading: boolean) => void, changed: () => void): TabLink {
+export function linkTabs(
+  site: string,
+  led: (leading: boolean) => void,
+  changed: () => void,
+  written: () => Promise<unknown>,
+): TabLink {
   const channel = 'BroadcastChannel' in window ? new BroadcastChannel(`jolly-gate ${site}`) : undefined;
-  channel?.addEventListener('message', () => changed());
+  channel?.addEventListener('message', (event: MessageEvent<unknown>) => {
+    if (event.data !== 'give over') changed();
+    // Asked to give over: what is on its way is kept first, and said to be.
+    else if (release)
+      void written().then(() => {
+        const give = release;
+        release = undefined;
+        led(false);
+        channel.postMessage('changed');
+        give?.();
+        waitForTurn();
+      });
+  });
   const { locks } = navigator;
   let release: (() => void) | undefined;
   const hold = () =>
@@ -45,7 +65,14 @@ export function linkTabs(site: string, led: (leading: boolean) => void, changed:
       });
   return {
     announce: () => channel?.postMessage('changed'),
-    takeOver: () => locks && ask({ steal: true }),
+    takeOver: () => {
+      if (!locks) return;
+      // The tab that leads keeps what it has and gives over; one that hangs is taken from.
+      channel?.postMessage('give over');
+      setTimeout(() => {
+        if (!release) ask({ steal: true });
+      }, PATIENCE);
+    },
     close: () => {
       release?.();
       channel?.close();

@@ -266,8 +266,11 @@
   function zoneKey(event: KeyboardEvent, row: Row) {
     if (event.key === '-') denser(row, 1);
     else if (event.key === '+') denser(row, -1);
-    else if (event.key === 'o') startZone(row);
-    else if (event.key === 's') sift(event);
+    else if (event.key === 'o') {
+      // The key is the order, not the first letter of what is said.
+      event.preventDefault();
+      startZone(row);
+    } else if (event.key === 's') sift(event);
   }
 
   function placeKey(event: KeyboardEvent, slab: Slab | undefined, row: Row | undefined) {
@@ -304,6 +307,7 @@
         startHere(at.row, at.col);
         break;
       case 'o':
+        event.preventDefault();
         if (row) startZone(row);
         break;
       case 's':

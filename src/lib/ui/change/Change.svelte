@@ -17,14 +17,14 @@
   let refused = $state('');
   let overruled = $state<readonly string[]>([]);
   const blocking = $derived(session.findings.filter((f) => f.severity === 'error'));
-  const open = $derived(blocking.filter((f) => !overruled.includes(f.code + f.subject)));
+  const open = $derived(blocking.filter((f) => !overruled.includes(f.id)));
   const broken = $derived(session.held.length > 0);
   /** The whole draft, or what a step of the crossing comes to. */
   function tryIt(step?: Pick<PlanStepView, 'text' | 'box' | 'last'>) {
     const no =
       step && !step.last
         ? session.tryStep(step.box, seconds, note.trim() || step.text.slice(0, 80))
-        : session.tryDraft(seconds, note.trim());
+        : session.tryDraft(seconds, note.trim(), open.length);
     refused = no ? REFUSALS[no] : '';
     if (!no) {
       timed = false;
@@ -136,11 +136,11 @@
                     type="checkbox"
                     class="checkbox checkbox-xs"
                     data-testid="overrule"
-                    checked={overruled.includes(f.code + f.subject)}
+                    checked={overruled.includes(f.id)}
                     onchange={(e) =>
                       (overruled = e.currentTarget.checked
-                        ? [...overruled, f.code + f.subject]
-                        : overruled.filter((x) => x !== f.code + f.subject))}
+                        ? [...overruled, f.id]
+                        : overruled.filter((x) => x !== f.id))}
                   />
                   overrule <span class="mono">{f.code}</span>
                 </label>
@@ -169,6 +169,7 @@
           data-testid="try"
           disabled={!session.changes.length ||
             open.length > 0 ||
+            !session.isLookedAt ||
             broken ||
             !!session.drift ||
             !session.leading}
@@ -176,6 +177,9 @@
         >
         {#if session.drift}<p class="mt-1 text-error">
             The box was changed elsewhere: adopt that, or let the draft stand.
+          </p>{/if}
+        {#if !session.isLookedAt}<p class="mt-1 quiet" data-testid="not-looked-at">
+            This text is being looked at; it can be tried once that is done.
           </p>{/if}
         {#if broken}<p class="mt-1 text-error">A statement cannot be read yet; finish it first.</p>{/if}
         {#if refused}<p class="mt-1 text-error" role="alert">{refused}</p>{/if}
@@ -248,7 +252,7 @@
       <h2 class="mb-2 h2">History</h2>
       {#if !session.box.history.length}<p class="quiet">Nothing has stayed yet.</p>{/if}
       <ul class="space-y-1">
-        {#each session.box.history as h, i (h.at)}
+        {#each session.box.history as h, i (i)}
           <li class="flex items-baseline gap-2">
             <details class="min-w-0 flex-1" data-testid="history-{i}">
               <summary>{when(h.at)} <span class="quiet">{h.note}</span></summary>
@@ -265,7 +269,7 @@
                       })}
                   >
                     <option value="">what ran before it</option>
-                    {#each session.box.history as other, j (other.at)}
+                    {#each session.box.history as other, j (j)}
                       {#if j !== i}<option value={other.at}>{when(other.at)} {other.note}</option>{/if}
                     {/each}
                   </select></label

@@ -4,7 +4,7 @@
   import { changeClauses, plugIn, writeInside, writeUplink } from '#core/edits';
   import type { Written } from '#core/edits';
   import { readHandoff } from '#core/formats/handoff';
-  import { isName, isReserved } from '#core/notation';
+  import { isName, isReserved, maskSecrets } from '#core/notation';
   import { nextFreeSubnet } from '#core/site';
   import { MISSING_TEXTS, REFUSALS, contradictionText, ledgerOf } from '#words';
   import { useSession } from '../../session/index';
@@ -140,7 +140,7 @@
   let refused = $state('');
   const errors = $derived(session.findings.filter((f) => f.severity === 'error'));
   function tryIt() {
-    const no = session.tryDraft(seconds, 'First light');
+    const no = session.tryDraft(seconds, 'First light', errors.length);
     refused = no ? REFUSALS[no] : '';
   }
   function finish() {
@@ -154,7 +154,7 @@
 {#snippet statements(list: readonly string[], word = 'This will be written')}
   <aside class="w-full rounded border border-base-300 bg-base-200 p-3" aria-label={word}>
     <p class="mb-1 quiet">{word}</p>
-    <pre class="mono text-[12.5px] leading-[19px] whitespace-pre-wrap">{list.join('\n')}</pre>
+    <pre class="mono text-[12.5px] leading-[19px] whitespace-pre-wrap">{maskSecrets(list.join('\n'))}</pre>
   </aside>
 {/snippet}
 
@@ -391,8 +391,11 @@
         <label class="block w-32"
           >seconds <input type="number" class="field" min="5" max="3600" bind:value={seconds} /></label
         >
-        <button class="btn btn-primary btn-sm" data-testid="try" disabled={errors.length > 0} onclick={tryIt}
-          >Try it</button
+        <button
+          class="btn btn-primary btn-sm"
+          data-testid="try"
+          disabled={errors.length > 0 || !session.isLookedAt}
+          onclick={tryIt}>Try it</button
         >
         {#if refused}<p class="text-error">{refused}</p>{/if}
         {#if session.box.last}<p class="quiet">It went back by itself.</p>{/if}

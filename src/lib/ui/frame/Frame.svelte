@@ -1,6 +1,6 @@
 <script lang="ts">
   import { onMount } from 'svelte';
-  import { useSession } from '../../session/index';
+  import { remembered, useSession } from '../../session/index';
   import Board from '../board/Board.svelte';
   import Change from '../change/Change.svelte';
   import FirstLight from '../firstlight/FirstLight.svelte';
@@ -68,18 +68,35 @@
     else readPasted(session, event.clipboardData?.getData('text/plain') ?? '');
   }
 
+  /** The window may be gone in the next moment: what is not kept yet is. */
+  function leaving() {
+    session.flush();
+  }
+  function onbeforeunload(event: BeforeUnloadEvent) {
+    session.flush();
+    if (session.isUnkept) event.preventDefault();
+  }
+
   let theme = $state('');
   onMount(() => {
-    theme = localStorage.getItem('jolly-gate theme') ?? '';
+    theme = remembered.get('jolly-gate theme') ?? '';
   });
   $effect(() => {
     const dark = matchMedia('(prefers-color-scheme: dark)').matches;
     document.documentElement.dataset.theme = theme || (dark ? 'lantern' : 'daylight');
-    if (theme) localStorage.setItem('jolly-gate theme', theme);
+    if (theme) remembered.set('jolly-gate theme', theme);
   });
 </script>
 
-<svelte:window {onkeydown} {onpaste} {ondrop} ondragover={(e) => e.preventDefault()} />
+<svelte:window
+  {onkeydown}
+  {onpaste}
+  {ondrop}
+  {onbeforeunload}
+  onpagehide={leaving}
+  ondragover={(e) => e.preventDefault()}
+/>
+<svelte:document onvisibilitychange={() => document.visibilityState === 'hidden' && leaving()} />
 
 <div class="frame">
   <Head

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { useSession } from '../../session/index';
+  import { download } from './files';
   import type { StoreTrouble } from '../../session/index';
   const session = useSession();
   const TROUBLES: Record<StoreTrouble, string> = {
@@ -45,6 +46,12 @@
   {#if session.storeTrouble}
     <p class="banner bg-warning text-warning-content" role="alert">{TROUBLES[session.storeTrouble]}</p>
   {/if}
+  {#each session.unopened as site, i (i)}
+    <p class="banner bg-warning text-warning-content" role="alert" data-testid="unopened">
+      {site.name} cannot be opened; it is kept as it is, and everything else works.
+      <button class="btn ms-2 btn-xs" onclick={() => download(site.files)}>Download its files</button>
+    </p>
+  {/each}
   {#if session.workerTrouble}
     <p class="banner bg-warning text-warning-content" role="alert">
       The proof stopped ({session.workerTrouble}). Your text is safe; the next edit tries again.

@@ -83,9 +83,17 @@
     }
   }
   $effect(() => input?.focus());
+  let panel = $state<HTMLElement>();
+  /** A click elsewhere closes it; what was said is there again when it opens. */
+  function elsewhere(event: PointerEvent) {
+    if (panel && event.target instanceof Node && !panel.contains(event.target)) session.saying = undefined;
+  }
 </script>
 
+<svelte:window onpointerdown={elsewhere} />
+
 <div
+  bind:this={panel}
   class="panel fixed inset-x-0 bottom-0 z-30 mx-auto mb-36 flex w-[46rem] max-w-[94vw] flex-col-reverse p-3 shadow-xl"
   role="dialog"
   aria-label="say line"

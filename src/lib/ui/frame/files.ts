@@ -1,5 +1,5 @@
 /** Files in and out of the window. */
-import { pasteStatements, withSecretsOf, withoutSecrets } from '#core/edits';
+import { leaveSecretsOut, pasteStatements, withSecretsOf } from '#core/edits';
 import { parseDocument } from '#core/notation';
 import { buildSite } from '#core/site';
 import type { Session } from '../../session/index';
@@ -25,7 +25,11 @@ export async function readFiles(session: Session, files: readonly File[]): Promi
       const bytes = await file.arrayBuffer();
       // A BOM stays: an export gives back every byte.
       const text = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
-      read.push({ name: file.name, text });
+      // Two files of one name are two files.
+      let name = file.name;
+      for (let n = 2; read.some((f) => f.name === name); n++)
+        name = file.name.replace(/(\.gate)$/, `-${n}$1`);
+      read.push({ name, text });
     } catch {
       session.notice = `${file.name} is not UTF-8 text, so it was not opened.`;
       return;
@@ -34,9 +38,27 @@ export async function readFiles(session: Session, files: readonly File[]): Promi
   // What was exported without its secrets gets those at hand back.
   const known = session.files.map((f) => f.text).join('\n');
   for (const file of read) file.text = withSecretsOf(file.text, known);
-  const name = (read[0]?.name ?? 'site').replace(/\.gate$/, '');
-  session.begin(name, read);
-  session.notice = `Opened ${read.map((f) => f.name).join(' and ')} as a new site; the one before is kept.`;
+  const drafts = read.filter((f) => !RUNNING.test(f.name));
+  const ran = read
+    .filter((f) => RUNNING.test(f.name))
+    .map((f) => ({ ...f, name: f.name.replace(RUNNING, '.gate') }));
+  const name = (drafts[0]?.name ?? 'site').replace(/\.gate$/, '');
+  session.begin(name, drafts.length ? drafts : ran, ran.length && drafts.length ? { running: ran } : {});
+  const lacking = read.reduce((sum, f) => sum + lackingSecrets(f.text), 0);
+  session.notice = [
+    `Opened ${read.map((f) => f.name).join(' and ')} as a new site; the one before is kept.`,
+    ...(lacking ? [`${lacking} secret${lacking > 1 ? 's are' : ' is'} not in it and not at hand.`] : []),
+    ...(ran.length || !drafts.length ? [] : ['What the box runs is taken to be the same.']),
+  ].join(' ');
+}
+
+/** How many logins of a text have no secret, as in an export that left them out. */
+function lackingSecrets(text: string): number {
+  return parseDocument(text, '').statements.filter(
+    (s) =>
+      (s.kind === 'interface' && s.carrier?.by === 'pppoe' && !s.carrier.secret) ||
+      (s.kind === 'circuit' && s.pppoe && !s.pppoe.value.secret),
+  ).length;
 }
 
 /**
@@ -64,18 +86,38 @@ export function readPasted(session: Session, text: string): void {
 /** What pasted text is read against where nothing is open. */
 const emptySite = buildSite([]);
 
-/**
- * Hands every file of the open site to the browser's downloads, byte for byte but for the secrets of logins, which
- * stay unless they are asked for.
- */
-export function exportFiles(session: Session, withSecrets = false): void {
-  for (const file of session.files) {
-    const text = withSecrets ? file.text : withoutSecrets(file.text);
-    const url = URL.createObjectURL(new Blob([text], { type: 'text/plain;charset=utf-8' }));
+/** Hands files to the browser's downloads. */
+export function download(files: readonly { readonly name: string; readonly text: string }[]): void {
+  for (const file of files) {
+    const url = URL.createObjectURL(new Blob([file.text], { type: 'text/plain;charset=utf-8' }));
     const link = document.createElement('a');
     link.href = url;
     link.download = file.name;
     link.click();
     setTimeout(() => URL.revokeObjectURL(url), 10_000);
   }
+}
+
+/** What a file is called that holds what the box runs, where the draft is something else. */
+const RUNNING = /\.running\.gate$/;
+
+/**
+ * Hands every file of the open site to the browser's downloads, byte for byte but for the secrets of logins, which are
+ * left out unless they are asked for, and counted. Where the box runs something else than the draft, that goes along.
+ */
+export function exportFiles(session: Session, withSecrets = false): void {
+  const ran = session.changes.length ? session.box.running : [];
+  const running = ran.map((f) => ({ name: f.name.replace(/(\.gate)?$/, '.running.gate'), text: f.text }));
+  let left = 0;
+  const files = [...session.files, ...running].map(({ name, text }) => {
+    if (withSecrets) return { name, text };
+    const bare = leaveSecretsOut(text);
+    left += bare.left;
+    return { name, text: bare.text };
+  });
+  download(files);
+  const beside = running.length ? ' What the box runs is in a file of its own.' : '';
+  session.notice = left
+    ? `Exported; ${left} secret${left > 1 ? 's' : ''} left out.${beside}`
+    : `Exported.${beside}`;
 }

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { formatRange } from '#core/addr';
+  import { formatPrefix, formatRange } from '#core/addr';
   import type { StatementOf, Who } from '#core/notation';
   import { LOGINS } from '#core/semantics';
   import { useSession } from '../../session/index';
@@ -7,7 +7,13 @@
   let { statement }: { statement: StatementOf<'box'> | StatementOf<'zone'> } = $props();
   const session = useSession();
   const whoText = (w: Who) =>
-    w.type === 'name' ? w.name : w.type === 'addresses' ? formatRange(w.range) : w.type;
+    w.type === 'name'
+      ? w.name
+      : w.type === 'addresses'
+        ? w.prefix
+          ? formatPrefix(w.prefix)
+          : formatRange(w.range)
+        : w.type;
   const rows = $derived(
     session.site.interfaces
       .filter((i) => !i.off && (statement.kind === 'box' || i.zone?.name === statement.name))

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { endOfLine } from '#core/notation';
+  import { endOfLine, parseDocument } from '#core/notation';
   import type { Statement } from '#core/notation';
   import { findingText } from '#words';
   import { useSession } from '../../session/index';
@@ -12,7 +12,10 @@
     const real = session.realStatement(statement.file, statement.subject);
     return real ? { file, start: real.start, end: real.end, faults: real.faults } : undefined;
   });
-  const text = $derived(place ? place.file.text.slice(place.start, place.end).replace(/\r\n/g, '\n') : '');
+  /** What is in the field and not written, since it is no statement of this kind yet. */
+  const held = $derived(session.unwritten[statement.subject]);
+  const written = $derived(place ? place.file.text.slice(place.start, place.end).replace(/\r\n/g, '\n') : '');
+  const text = $derived(held ?? written);
   const rows = $derived(Math.min(12, Math.max(3, text.split('\n').length + Math.floor(text.length / 34))));
   function oninput(event: Event & { currentTarget: HTMLTextAreaElement }) {
     if (!place) return;
@@ -22,6 +25,14 @@
       .replace(/\n(?=[^\s])/g, '\n  ')
       .replace(/\n[ \t]*(?=\n)/g, '')
       .replace(/\n/g, eol);
+    // Only one statement of this kind stands for it: a field that was emptied or overtyped writes nothing.
+    const read = parseDocument(next, statement.file);
+    const [only] = read.statements;
+    if (read.statements.length !== 1 || only!.kind !== statement.kind || only!.start !== 0) {
+      session.keepUnwritten(statement.subject, event.currentTarget.value);
+      return;
+    }
+    session.keepUnwritten(statement.subject, undefined);
     session.beginTyping(statement.subject);
     session.setText(
       statement.file,
@@ -43,7 +54,20 @@
   {rows}
   value={text}
   {oninput}
+  onkeydown={(e) => {
+    if (e.key !== 'Escape' || held === undefined) return;
+    e.stopPropagation();
+    session.keepUnwritten(statement.subject, undefined);
+  }}
   onblur={() => session.restTyping()}></textarea>
+{#if held !== undefined}
+  <p class="mt-1 text-error" data-testid="statement-unwritten">
+    This is no {statement.kind} statement, so nothing is written; the one before stands.
+    <button class="link text-primary" onclick={() => session.keepUnwritten(statement.subject, undefined)}
+      >Give it back</button
+    > <span class="key">Esc</span>
+  </p>
+{/if}
 {#each place?.faults ?? [] as fault, i (i)}
   <p class="mt-1 text-error" data-testid="statement-fault">
     line {fault.at.line}, column {fault.at.column}: {findingText({ code: fault.code, values: fault.values })}
