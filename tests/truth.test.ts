@@ -49,6 +49,16 @@ expect internet never reaches lab tcp 8443
 `,
     ],
     [
+      'a whole protocol that is asked for is a port that somebody can listen on',
+      `passage any > any: reject tcp 1-65535
+passage any > any: allow
+leave any > world: as interface
+expect pc reaches internet tcp
+expect pc reaches internet proto 6
+expect pc never reaches internet tcp
+`,
+    ],
+    [
       'one address stands for whoever answers at it: the box, or whom a door there leads to',
       `zone tills:
 interface tills: on p6, zone tills, address 10.61.2.1/24, answers ssh
