@@ -1,7 +1,7 @@
 /** The real page in headless Chromium, served by the real command. */
 import { spawn } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Builder, By, Key, logging, until } from 'selenium-webdriver';
@@ -44,6 +44,8 @@ export interface Page {
   control(key: string): Promise<void>;
   shot(file: string): Promise<void>;
   close(): Promise<void>;
+  /** Ends the browser as a crash would, from one moment to the next, and the server; the profile stays. */
+  crash(): Promise<void>;
 }
 
 async function serve(port: number): Promise<ChildProcess> {
@@ -59,10 +61,31 @@ async function serve(port: number): Promise<ChildProcess> {
   return child;
 }
 
-/** Starts server and browser on a port of their own. `traced` names the categories that Chromium shall trace. */
-export async function openPage(port: number, traced?: string): Promise<Page> {
+/** The processes of the browser that works in this profile. */
+function browsersIn(profile: string): number[] {
+  return readdirSync('/proc')
+    .filter((entry) => /^\d+$/.test(entry))
+    .filter((pid) => {
+      try {
+        const words = readFileSync(`/proc/${pid}/cmdline`, 'utf8').split('\0');
+        return words.includes(`--user-data-dir=${profile}`);
+      } catch {
+        return false; // It ended meanwhile.
+      }
+    })
+    .map(Number);
+}
+
+/**
+ * Starts server and browser on a port of their own. `traced` names the categories that Chromium shall trace; a profile
+ * that is given is used again.
+ */
+export async function openPage(
+  port: number,
+  traced?: string,
+  profile = mkdtempSync(join(tmpdir(), 'gate-profile-')),
+): Promise<Page> {
   const server = await serve(port);
-  const profile = mkdtempSync(join(tmpdir(), 'gate-profile-'));
   const downloads = mkdtempSync(join(tmpdir(), 'gate-downloads-'));
   const options = new Options();
   options.setChromeBinaryPath(process.env.CHROMIUM ?? '/usr/bin/chromium');
@@ -209,6 +232,12 @@ export async function openPage(port: number, traced?: string): Promise<Page> {
     },
     control: (key) => driver.actions().keyDown(Key.CONTROL).sendKeys(key).keyUp(Key.CONTROL).perform(),
     shot: async (file) => writeFileSync(file, await driver.takeScreenshot(), 'base64'),
+    crash: async () => {
+      for (const pid of browsersIn(profile)) process.kill(pid, 'SIGKILL');
+      await driver.quit().catch(() => undefined);
+      server.kill();
+      rmSync(downloads, { recursive: true, force: true });
+    },
     close: async () => {
       await driver.quit();
       server.kill();
