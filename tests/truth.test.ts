@@ -171,6 +171,58 @@ known nobody: 10.61.9.9
   });
 });
 
+describe('what a finding says is lost', () => {
+  const rows: readonly (readonly [string, string, string])[] = [
+    [
+      'address-special',
+      'interface lab: on p5, zone lab, address 224.0.1.1/24',
+      '224.0.1.10/24, gateway 224.0.1.1',
+    ],
+    [
+      'address-special',
+      'interface lab: on p5, zone lab, address 127.0.0.1/24',
+      '127.0.0.5/24, gateway 127.0.0.1',
+    ],
+    ['address-special', 'interface lab: on p5, zone lab, address 0.1.1.1/24', '0.1.1.5/24, gateway 0.1.1.1'],
+    [
+      'address-duplicate',
+      'interface lab: on p5, zone lab, address 10.61.1.1/24',
+      '10.61.1.1/24, gateway 10.61.1.1',
+    ],
+    [
+      'tag-duplicate',
+      'interface a: on p5, zone lab, address 10.61.2.1/24\ninterface lab: on p5, zone lab, address 10.61.1.1/24',
+      '10.61.1.5/24, gateway 10.61.1.1',
+    ],
+    [
+      'bridge-member-twice',
+      'interface a: bridge p4 p5, zone lab, address 10.61.2.1/24\ninterface lab: bridge p5 p6, zone lab, address 10.61.1.1/24',
+      '10.61.1.5/24, gateway 10.61.1.1',
+    ],
+    [
+      'mtu-too-big',
+      'port p5: mtu 1400\ninterface lab: on p5, zone lab, address 10.61.1.1/24, mtu 1500',
+      '10.61.1.5/24, gateway 10.61.1.1',
+    ],
+  ];
+  for (const [code, inside, station] of rows)
+    it(`is lost on the bench: ${code}, ${station}`, () => {
+      const site = siteFrom(`box b: names 192.0.2.80, serves names
+zone world: upstream
+zone lab:
+interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17
+${inside}
+station pc: at p5, address ${station}, names 192.0.2.80
+far www.example: address 192.0.2.80, listens tcp 443, resolves
+passage lab > world: allow
+leave any > world: as interface
+`);
+      expect(findAll(contextOf(site)).map((f) => f.code)).to.include(code);
+      const desk = prove(site).desks.find((d) => d.station === 'pc');
+      expect(desk?.stages.some((s) => s.result === 'fail')).to.equal(true);
+    });
+});
+
 describe('the memory of the reach', () => {
   const told = (table: ReachTable): string[] =>
     [...table.all()].map(({ from, to, cell }) =>

@@ -86,7 +86,8 @@ export const END_TEXTS: Readonly<Record<string, string>> = {
   'host-no-gateway': '{node} has no gateway for {destination}',
   'no-neighbour': '{node} got no {question} answer from {hop}{through? on {through}}',
   'no-interface': '{zones} arrives, and no interface takes it',
-  'own-source': 'a packet from {source} arrived by {through}, but that is an address of the box itself',
+  'own-source':
+    'a packet from {source} arrived by {through}, but only the box itself has that address, or nobody',
   malformed: 'a packet that fits no flow and starts none',
   'no-route-back': 'no route leads back to {source}, so the box refuses it on {through}',
   guard: 'guard on {through} refuses the source {source}',

@@ -7,7 +7,7 @@ import { fill } from './fill';
 /** Why a promise does not hold for all flows. */
 export const WHY_TEXTS: Readonly<Record<string, string>> = {
   'not-spoken': 'IPv6 is not spoken on {through}',
-  'own-source': '{source} is an address of the box itself',
+  'own-source': '{source} is an address of the box itself, or nobody’s',
   'no-route-back': 'no route leads back to {source}, so the box refuses it on {through}',
   guard: 'guard on {through} refuses the source {source}',
   'box-silent': '{through} does not answer {service} to {source}',

@@ -29,7 +29,15 @@ export type { Range } from './range';
 export { IpSet } from './set';
 export { formatMac, mustMac, parseMac } from './mac';
 export type { Mac } from './mac';
-export { isPrivate, isSpecial, notAHostAddress, specialPrefixes, specialRangeOf } from './special';
+export {
+  NOBODYS_SOURCES,
+  isNobodysSource,
+  isPrivate,
+  isSpecial,
+  notAHostAddress,
+  specialPrefixes,
+  specialRangeOf,
+} from './special';
 export type { SpecialRange } from './special';
 export {
   ANY_SERVICE,

@@ -58,6 +58,16 @@ export function isPrivate(address: Ip): boolean {
   return what === 'private' || what === 'shared by providers';
 }
 
+/** Sources that nobody sends from, so that routers refuse them: no network, loopback, groups, reserved (RFC 1812 §5.3.7). */
+export const NOBODYS_SOURCES: Readonly<Record<4 | 6, readonly Prefix[]>> = {
+  4: ['0.0.0.0/8', '127.0.0.0/8', '224.0.0.0/3'].map(mustPrefix),
+  6: ['::1/128', 'ff00::/8'].map(mustPrefix),
+};
+
+/** Whether a source is nobody's. */
+export const isNobodysSource = (source: Ip): boolean =>
+  NOBODYS_SOURCES[isIpv4(source) ? 4 : 6].some((block) => contains(block, source));
+
 /**
  * The block that makes the address unusable for any interface (0/8, loopback, link-local, multicast, 240/4),
  * or undefined where a host may have it. IPv6 link-local counts: it is never written, always there.

@@ -4,7 +4,7 @@
  */
 import { contains, isIpv4, isLinkLocal, networkOf } from '#core/addr';
 import type { Ip, Ipv4, Ipv6, Mac, Prefix } from '#core/addr';
-import { delegatedAddresses, interfaceMac, linkMtu, wantsDelegation } from '#core/site';
+import { carriedMtu, delegatedAddresses, interfaceMac, linkMtu, wantsDelegation } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import {
   ALL_NODES,
@@ -67,6 +67,8 @@ export class BoxInterface implements SegmentSide {
   readonly nics: readonly Nic[];
   /** The largest packet, octets. */
   readonly mtu: number;
+  /** The largest packet that its ports take, octets, whatever it believes itself. */
+  readonly carries: number;
   readonly segment: Segment;
   readonly isRouter = true;
   readonly dhcp?: DhcpClient;
@@ -94,6 +96,7 @@ export class BoxInterface implements SegmentSide {
     this.nics = def.ports.map((p) => side.ports.get(p)!).filter((n) => n !== undefined);
     const carrier = def.statement.carrier;
     this.mtu = linkMtu(site, def);
+    this.carries = carriedMtu(site, def);
     this.segment = new Segment(scheduler, this.mac, this);
     const tell = () => {
       this.cached = undefined;

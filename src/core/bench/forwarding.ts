@@ -3,7 +3,7 @@
  * the box itself, the route, passing, leaving, the neighbour, departure. What it decides comes from `semantics`; this
  * file is when.
  */
-import { contains, isGroup, isIpv4, isLinkLocal } from '#core/addr';
+import { contains, isGroup, isIpv4, isLinkLocal, isNobodysSource } from '#core/addr';
 import type { Ip } from '#core/addr';
 import {
   checkSource,
@@ -116,7 +116,7 @@ export class Forwarding {
     this.step(mark, 'arrival', 'arrived', packet, { interface: arrival.name });
     const { table } = arrival.def;
     const own = this.ownAddresses(table);
-    if (own.has(packet.source) || isLoopback(packet.source)) {
+    if (own.has(packet.source) || isNobodysSource(packet.source)) {
       this.step(mark, 'source-check', 'own-source', packet, { interface: arrival.name });
       return;
     }
@@ -437,6 +437,11 @@ export class Forwarding {
       if (arrival) this.sendError(arrival, packet, UNREACHABLE.fragmentationNeeded, departure.mtu);
       return;
     }
+    if (size > departure.carries) {
+      // The box takes it to fit, its port does not: it is lost without a word.
+      this.step(mark, 'departure', 'too-big', packet, { interface: name, detail: String(departure.carries) });
+      return;
+    }
     departure.send(
       packet,
       next,
@@ -556,9 +561,6 @@ const fitsDirection = (direction: 'forward' | 'back', { inner }: ReadPacket): bo
   inner.protocol !== 'icmp' ||
   (inner.icmp.type !== 'echo-request' && inner.icmp.type !== 'echo-reply') ||
   (inner.icmp.type === 'echo-request') === (direction === 'forward');
-
-/** 127/8 and ::1 (RFC 1122 §3.2.1.3, RFC 4291 §2.5.3). */
-const isLoopback = (address: Ip): boolean => (isIpv4(address) ? address >>> 24 === 127 : address === 1n);
 
 /** Whether a destination is never routed: everybody, groups, reserved, or valid on one link only. */
 const isNowhere = (address: Ip): boolean =>

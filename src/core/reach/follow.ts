@@ -2,7 +2,7 @@
  * What the box does with every flow that arrives by one interface, as blocks: the same steps in the same order as the
  * one packet takes on the bench, on sets. Nothing of `decide` is called here, so that the two can judge each other.
  */
-import { IpSet, ServiceSet, compareIp, contains, familyOf } from '#core/addr';
+import { IpSet, NOBODYS_SOURCES, ServiceSet, compareIp, contains, familyOf } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem } from '#core/addr';
 import { Pairs, extend, memo } from '#core/base';
 import type { Statement } from '#core/notation';
@@ -123,8 +123,10 @@ const UNRULED: readonly (Omit<Decision, 'flows'> & { readonly flows?: undefined 
   { verdict: 'default' },
 ];
 const NO_WAYS: readonly Way[] = [];
-const LOOPBACK = { 4: '127.0.0.0/8', 6: '::1/128' } as const;
-const LOOP = { 4: IpSet.parse(LOOPBACK[4]), 6: IpSet.parse(LOOPBACK[6]) } as const;
+const NOBODYS = {
+  4: IpSet.ofPrefixes(NOBODYS_SOURCES[4]),
+  6: IpSet.ofPrefixes(NOBODYS_SOURCES[6]),
+} as const;
 /** Destinations that are never routed: groups, reserved, everybody; for IPv6 what is valid on one link only. */
 const NOWHERE = {
   4: IpSet.parse('224.0.0.0/3'),
@@ -328,7 +330,7 @@ export class Follower {
   private sourcesTo(table: string, family: Family): Record<'own' | 'away' | 'back', IpSet> {
     return memo(this.sources[family], table, () => {
       const all = ALL[family].minus(NEAR[family]);
-      const refused = this.ownOf(table, family).union(LOOP[family]);
+      const refused = this.ownOf(table, family).union(NOBODYS[family]);
       const left = all.minus(refused);
       const back = this.leadingTo(family, (r) => r.table === table && r.usable);
       return { own: all.intersect(refused), away: left.minus(back), back: left.intersect(back) };
