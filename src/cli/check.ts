@@ -8,16 +8,23 @@ import { findingText, mendText } from '#words';
 import { Unusable, readDocuments } from './input';
 import type { Outcome } from './outcome';
 
-/** Mends that are tried: a site with hundreds of faults is answered before all of them are. */
-const MOST_TRIED = 200;
+/**
+ * How many mends are tried: trying one costs what the site is long and what is found in it, and a site with hundreds of
+ * faults is answered before all of its mends are tried.
+ */
+const triable = (statements: number, findings: number): number =>
+  Math.max(4, Math.min(200, Math.floor(10_000 / (statements + findings + 1))));
 
 const MARKS = { error: '■', warning: '▲', advice: '●' } as const;
 
 export function check(files: readonly string[], mend?: string): Outcome {
   const documents = readDocuments(files);
   const context = contextOf(buildSite(documents));
+  const found = findAll(context);
+  const asked = mend === undefined ? found : found.filter((f) => f.code === mend.split(/[:~]/)[0]);
+  const statements = documents.reduce((sum, d) => sum + d.statements.length, 0);
   // Only what does what it offers is offered.
-  const findings = [...withProvenMends(context, findAll(context), MOST_TRIED)];
+  const findings = [...withProvenMends(context, asked, triable(statements, found.length), found)];
   if (mend !== undefined) return { text: mended(documents, findings, mend), status: 0 };
   const json = {
     findings: findings.map((f) => ({

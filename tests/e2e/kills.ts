@@ -81,7 +81,7 @@ async function round(kills: number, text?: string): Promise<string[]> {
     }
   } finally {
     await page.crash();
-    rmSync(profile, { recursive: true, force: true });
+    rmSync(profile, { recursive: true, force: true, maxRetries: 20 });
   }
   return wrong;
 }

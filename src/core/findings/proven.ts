@@ -36,19 +36,20 @@ export function isProven(
 
 /**
  * The findings with only those mends that are proven, one finding a step; `most` mends are tried at all, and what is
- * not tried is not offered.
+ * not tried is not offered. `all` are the findings of the site, where `findings` are some of them.
  */
 export function* withProvenMends(
   context: Context,
   findings: readonly Finding[],
   most = Infinity,
+  all = findings,
 ): Generator<Finding, void> {
   let left = most;
   for (const finding of findings)
     yield finding.mends.length
       ? {
           ...finding,
-          mends: finding.mends.filter((m) => left-- > 0 && isProven(context, findings, finding, m)),
+          mends: finding.mends.filter((m) => left-- > 0 && isProven(context, all, finding, m)),
         }
       : finding;
 }
