@@ -28,6 +28,9 @@ describe('First light', () => {
     await page.click('meet');
     await page.click('plug');
     await page.click('next');
+    await page.fill('sheet', '198.51.100.18/29 gw 203.0.113.1 dns 192.0.2.53');
+    await page.sees('first-light', /Ask the provider/);
+    expect(await (await page.get('write-uplink')).isEnabled()).to.equal(false);
     await page.fill('sheet', '198.51.100.18/29 gw .17 dns 192.0.2.53');
     await page.sees('first-light', /198\.51\.100\.17/);
     await page.click('write-uplink');

@@ -27,12 +27,14 @@
   const plugged = $derived(
     site.circuits.some((c) => c.name === 'line') && site.stations.some((s) => s.name === 'laptop'),
   );
+  const errors = $derived(session.findings.filter((f) => f.severity === 'error'));
   const done = $derived([
     session.box.passwordSet,
     plugged,
     !!uplink,
     !!inside,
-    !!session.derived &&
+    errors.length === 0 &&
+      !!session.derived &&
       session.derived.draft.desks.some((d) =>
         d.stages.some((s) => s.stage === 'page' && s.result === 'pass'),
       ),
@@ -138,7 +140,6 @@
   const proof = $derived(session.derived?.draft);
   let seconds = $state(120);
   let refused = $state('');
-  const errors = $derived(session.findings.filter((f) => f.severity === 'error'));
   function tryIt() {
     const no = session.tryDraft(seconds, 'First light', errors.length);
     refused = no ? REFUSALS[no] : '';
@@ -306,8 +307,12 @@
         <button
           class="btn btn-primary btn-sm"
           data-testid="write-uplink"
+          disabled={read.contradictions.length > 0}
           onclick={() => write(uplinkWritten, 'the provider’s sheet', 3)}>Write it</button
         >
+        {#if read.contradictions.length}<p class="quiet">
+            Ask the provider, and put above what holds: what contradicts itself is not written.
+          </p>{/if}
       {/if}
     {:else if step === 3}
       <p>

@@ -69,7 +69,7 @@
             <span class="seen">{standingOf(u)}</span>
             <span class={['sentence', fail && 'font-semibold']} title={ladderSentence(u.stages)}>
               {ladderSentence(u.stages)}{#if differs}<span class="quiet">
-                  {' · '}running: {firstFail(was.stages) ? ladderSentence(was.stages) : 'passes'}</span
+                  &nbsp;· running: {firstFail(was.stages) ? ladderSentence(was.stages) : 'passes'}</span
                 >{/if}
             </span>
           {/if}
@@ -121,7 +121,7 @@
       <span class="sentence" title={desksSentence(groups)}>
         <b>{desksSentence(groups)}</b
         >{#if running && desksSentence(runningGroups) !== desksSentence(groups)}<span class="quiet">
-            {' · '}running: {desksSentence(runningGroups)}</span
+            &nbsp;· running: {desksSentence(runningGroups)}</span
           >{/if}{#if failed.length}<span class="block text-error"
             >✕ {failed.length} promise{failed.length > 1 ? 's' : ''} not kept: {failed[0]!.text.replace(
               /^expect /,
