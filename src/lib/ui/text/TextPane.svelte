@@ -13,6 +13,8 @@
   let host = $state<HTMLElement & { value?: string }>();
   let editor = $state.raw<Editor>();
   let caret = $state(0);
+  /** The editor did not come: nobody answers where the page is from. */
+  let away = $state(false);
   const lines = $derived(text.split('\n').length);
   const document = $derived(parsed(text, name));
   const caretLine = $derived(text.slice(0, caret).split('\n').length);
@@ -71,11 +73,11 @@
   );
 
   // The editor comes when the view opens: it is the largest part of the page.
-  onMount(() => {
-    let gone = false;
-    const root = host!.attachShadow({ mode: 'open' });
-    void import('./editor').then(({ createEditor, statementAt }) => {
-      if (gone) return;
+  async function load(root: ShadowRoot, isGone: () => boolean) {
+    away = false;
+    try {
+      const { createEditor, statementAt } = await import('./editor');
+      if (isGone()) return;
       const inner = root.appendChild(globalThis.document.createElement('div'));
       inner.style.height = '100%';
       const made = createEditor(inner, root, {
@@ -102,7 +104,16 @@
         },
       });
       editor = made;
-    });
+    } catch {
+      away = true;
+    }
+  }
+  let again = () => {};
+  onMount(() => {
+    let gone = false;
+    const root = host!.attachShadow({ mode: 'open' });
+    again = () => void load(root, () => gone);
+    again();
     return () => {
       gone = true;
       editor?.destroy();
@@ -151,7 +162,23 @@
       </span>
     {/if}
   </h2>
-  <div bind:this={host} class="min-h-0 flex-1 overflow-hidden" data-testid={`text-${name}`} data-editor></div>
+  <div
+    bind:this={host}
+    class="min-h-0 flex-1 overflow-hidden"
+    data-testid={`text-${name}`}
+    data-editor
+    hidden={away}
+  ></div>
+  {#if away}
+    <div class="min-h-0 flex-1 overflow-auto px-3 py-1.5" role="alert">
+      <p class="text-error">
+        The editor could not be fetched. The text stands; it can be read here, and edited on the board and the
+        say line.
+        <button class="link" onclick={() => again()}>Try again</button>
+      </p>
+      <pre class="mono">{text}</pre>
+    </div>
+  {/if}
   <div class="max-h-32 min-h-9 overflow-auto border-t border-base-300 px-3 py-1.5" aria-live="polite">
     {#each near as t, i (i)}
       <p>
