@@ -21,11 +21,12 @@ export function check(files: readonly string[], mend?: string): Outcome {
   const documents = readDocuments(files);
   const context = contextOf(buildSite(documents));
   const found = findAll(context);
-  const asked = mend === undefined ? found : found.filter((f) => f.code === mend.split(/[:~]/)[0]);
+  const wanted = mend === undefined ? undefined : readWanted(mend);
+  const asked = wanted ? found.filter(wanted.fits) : found;
   const statements = documents.reduce((sum, d) => sum + d.statements.length, 0);
   // Only what does what it offers is offered.
   const findings = [...withProvenMends(context, asked, triable(statements, found.length), found)];
-  if (mend !== undefined) return { text: mended(documents, findings, mend), status: 0 };
+  if (wanted) return { text: mended(documents, findings, wanted), status: 0 };
   const json = {
     findings: findings.map((f) => ({
       code: f.code,
@@ -46,19 +47,33 @@ export function check(files: readonly string[], mend?: string): Outcome {
   return { json, text: `${lines.join('\n')}\n`, status: count('error') ? 1 : 0 };
 }
 
+interface Wanted {
+  readonly text: string;
+  readonly fits: (finding: Finding) => boolean;
+  /** Which of those that fit, counted from 1; the first with a mend where absent. */
+  readonly nth?: number;
+}
+
+/** Reads `CODE[:SUBJECT][~N]`. */
+function readWanted(text: string): Wanted {
+  const [, code, subject, nth] = /^([^:]*?)(?::(.*?))?(?:~([1-9][0-9]*))?$/s.exec(text)!;
+  return {
+    text,
+    fits: (f) => f.code === code && (subject === undefined || f.subject === subject),
+    nth: nth === undefined ? undefined : Number(nth),
+  };
+}
+
 /** The text of the box file (or of the one file that the mend changes) after the first mend of a finding. */
 function mended(
   documents: ReturnType<typeof readDocuments>,
   findings: readonly Finding[],
-  wanted: string,
+  wanted: Wanted,
 ): string {
-  const [, code, subject, nth] = /^([^:]*)(?::(.*?))?(?:~([1-9][0-9]*))?$/.exec(wanted)!;
-  const all = findings.filter((f) => f.code === code && (subject === undefined || f.subject === subject));
-  // Of several of one code on one subject: the one that is meant, else the first that has a mend.
-  const finding =
-    nth === undefined ? all.find((f) => f.mends.length > 0) : all.slice(Number(nth) - 1).slice(0, 1)[0];
+  const { nth, text } = wanted;
+  const finding = nth === undefined ? findings.find((f) => f.mends.length > 0) : findings[nth - 1];
   if (!finding?.mends.length)
-    throw new Unusable(all.length ? `${wanted} has no mend` : `there is no finding ${wanted}`);
+    throw new Unusable(findings.length ? `${text} has no mend` : `there is no finding ${text}`);
   const changes = finding.mends[0]!.changes;
   const box = documents.filter((d) => d.statements.some(isOfBox));
   const file =
