@@ -49,6 +49,15 @@ expect internet never reaches lab tcp 8443
 `,
     ],
     [
+      'a promise without a service holds by a port that no rule names',
+      `passage any > any: drop tcp 1-65535
+passage any > any: reject udp 53 ping
+passage any > any: allow
+leave any > world: as interface
+expect lab reaches internet
+`,
+    ],
+    [
       'a whole protocol that is asked for is a port that somebody can listen on',
       `passage any > any: reject tcp 1-65535
 passage any > any: allow

@@ -424,8 +424,23 @@ function usualServices(bench: Bench, to?: Who): FlowService[] {
     { proto: PROTO.tcp, port: 443 },
     { proto: PROTO.udp, port: 53 },
   ].filter((s) => s.proto === PROTO.tcp || s.proto === PROTO.udp || s.echo);
+  const unspoken = unspokenPorts(bench);
   const seen = new Map(all.map((s) => [formatFlowService(s), s]));
-  return [...seen.values()].slice(0, MOST_SERVICES);
+  const spoken = [...seen.values()].slice(0, MOST_SERVICES - unspoken.length);
+  return [...new Map([...spoken, ...unspoken].map((s) => [formatFlowService(s), s])).values()];
+}
+
+/** The lowest TCP and UDP port that no passage and no sending names: what a rule about the rest lets through. */
+function unspokenPorts(bench: Bench): FlowService[] {
+  const named = [...bench.site.passages, ...bench.site.sends].flatMap((s) => s.services);
+  return [PROTO.tcp, PROTO.udp].flatMap((proto) => {
+    const ranges = named
+      .flatMap((s) => (s.kind === 'ports' && s.proto === proto ? [s] : []))
+      .sort((a, b) => a.first - b.first);
+    let port = 1;
+    for (const range of ranges) if (range.first <= port) port = Math.max(port, range.last + 1);
+    return port <= 65535 ? [{ proto, port }] : [];
+  });
 }
 
 /** A promise judged by the reach alone, where there is no time to put it to the bench. */
