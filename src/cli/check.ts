@@ -1,6 +1,5 @@
 /** `check`: findings in file order, or the box file with a mend applied. */
-import { applyEdits } from '#core/notation';
-import { isOfBox } from '#core/notation';
+import { applyEdits, isOfBox } from '#core/notation';
 import { contextOf, findAll, withProvenMends } from '#core/findings';
 import type { Finding } from '#core/findings';
 import { buildSite } from '#core/site';

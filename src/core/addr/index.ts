@@ -35,6 +35,7 @@ export {
   isPrivate,
   isSpecial,
   notAHostAddress,
+  privatePrefixes4,
   specialPrefixes,
   specialRangeOf,
 } from './special';

@@ -78,6 +78,10 @@ export function notAHostAddress(address: Ip): SpecialRange | undefined {
   return special && bad.includes(special.what) ? special : undefined;
 }
 
+/** The private IPv4 blocks, those that providers share among them (RFC 1918, RFC 6598). */
+export const privatePrefixes4 = (): Prefix[] =>
+  SPECIAL4.map((special) => special.prefix).filter((prefix) => isPrivate(prefix.address));
+
 /** The blocks of one family that never cross the internet, as prefixes. */
 export function specialPrefixes(family: Family): Prefix[] {
   if (family === 4) return SPECIAL4.map((special) => special.prefix);

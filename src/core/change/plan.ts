@@ -196,7 +196,7 @@ class Crossing {
     [this.first] = start.alive;
     const seat = { name: world.name, supposed: world.supposed, before: this.first };
     const goal = this.judge({ ...start, told: this.all() }).box;
-    const [{ seat: now }] = this.seats as [{ seat: Seat }];
+    const now = this.seated;
     for (const move of world.desk(goal, now)) this.seats.push({ seat: move.seat, move });
     const stays = world.contacts(goal, now).length > 0;
     const lockout = !!this.first && !stays && this.seats.length < 2;
@@ -218,6 +218,11 @@ class Crossing {
     return found ? { ...first, steps: whole(found) } : first;
   }
 
+  /** How the desk sits before the first step. */
+  private get seated(): Seat {
+    return this.seats[0]!.seat;
+  }
+
   /**
    * A seat that has no way in where it is now, and by something at the desk has one: that comes first, as where the
    * renewing of a lease was left open by what stayed before.
@@ -225,7 +230,7 @@ class Crossing {
   private regained(): PlanStep[] {
     const { world } = this;
     if (!world) return [];
-    const [{ seat }] = this.seats as [{ seat: Seat }];
+    const seat = this.seated;
     const box = this.text(new Set());
     if (seatKey(seat) === seatKey(world.start) || world.contacts(box, seat).length) return [];
     const [move] = world.desk(box, seat);
@@ -300,11 +305,11 @@ class Crossing {
   private besideOn(box: string): { readonly box: string; readonly what: Beside } | undefined {
     const { world, first } = this;
     if (!world || !first || !isIpv4(first.address)) return undefined;
-    const site = world.site(box, this.seats[0]!.seat);
+    const site = world.site(box, this.seated);
     const at = seatedAt(site, world.name)?.at;
     if (!at || at.uplink) return undefined;
     const held = at.addresses.some((a) => a.prefix.address === first.address);
-    const address = held ? [] : [`also ${formatIp(first.address)}/${this.seats[0]!.seat.address.length}`];
+    const address = held ? [] : [`also ${formatIp(first.address)}/${this.seated.address.length}`];
     const [usual] = answerServices(first.service);
     const port = usual?.kind === 'ports' && usual.first === first.port ? '' : ` ${first.port}`;
     const document = site.documents[0]!;
@@ -314,7 +319,7 @@ class Crossing {
       return { box: text, what: { interface: at.name, clauses } };
     };
     const plain = withClauses(address);
-    if (world.contacts(plain.box, this.seats[0]!.seat).some((c) => contactKey(c) === contactKey(first)))
+    if (world.contacts(plain.box, this.seated).some((c) => contactKey(c) === contactKey(first)))
       return address.length ? plain : undefined;
     return withClauses([...address, `answers ${first.service}${port}`]);
   }

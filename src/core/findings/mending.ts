@@ -1,12 +1,29 @@
 /** Pieces of text that several mends write. */
 import { compareIp, formatRangeShort, offsetIp } from '#core/addr';
 import type { Ip, Range } from '#core/addr';
-import { changeClauses, joinChanges } from '#core/edits';
-import type { AnswersClause, FileChange } from '#core/notation';
+import { addStatement, changeClauses, dropStatement, joinChanges, textOf } from '#core/edits';
+import type { AnswersClause, FileChange, Statement } from '#core/notation';
 import { documentOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import type { Mend } from './finding';
 import { letsIn, live, phrase, trusted } from './queries';
+
+/** Takes a statement out. */
+export const takeOut = (site: Site, statement: Statement): Mend => ({
+  what: 'remove-statement',
+  values: { line: String(statement.line) },
+  changes: dropStatement(site, statement),
+});
+
+/** Puts a statement before one that takes what it names. */
+export const moveBefore = (site: Site, statement: Statement, other: Statement): Mend => ({
+  what: 'move-before',
+  values: { line: String(other.line) },
+  changes: joinChanges(
+    dropStatement(site, statement),
+    addStatement(site, statement.kind, textOf(site, statement), { before: other }),
+  ),
+});
 
 /** The parts of a range without some addresses, in order. */
 export function withoutAddresses(range: Range, taken: readonly Ip[]): Range[] {

@@ -20,12 +20,15 @@ import { inPools, live, networks4, phrase } from './queries';
 export function poolUse(c: Context, iface: Interface): { asking: number; lent: number } | undefined {
   const size = poolSize(iface);
   if (!iface.statement.lends.length || size <= 0) return undefined;
-  const stations = stationsOf(c.wiring, iface).filter((s) => !s.off);
-  const kept = new Set(iface.statement.keeps.map((k) => k.mac));
-  const asking = stations.filter((s) => s.dhcp && !kept.has(s.mac)).length;
   const own = new Set(iface.addresses.map((a) => a.prefix.address));
   const spoken = [...fixedOn(c, iface)].filter((a) => !own.has(a) && inPools(iface.statement, a)).length;
-  return { asking, lent: size - spoken };
+  return { asking: askingOn(c, iface), lent: size - spoken };
+}
+
+/** How many stations ask for an address that nobody keeps for them. */
+function askingOn(c: Context, iface: Interface): number {
+  const kept = new Set(iface.statement.keeps.map((k) => k.mac));
+  return stationsOf(c.wiring, iface).filter((s) => s.dhcp && !s.off && !kept.has(s.mac)).length;
 }
 
 /** Addresses of an interface's networks that somebody has for good: the box, fixed stations, known hosts, keeps. */
@@ -52,9 +55,7 @@ export function subnetUse(
   const nets = networks4(c, iface).filter((n) => n.length < 31);
   if (!nets.length) return undefined;
   const size = nets.reduce((sum, n) => sum + 2 ** (32 - n.length) - 2, 0);
-  const kept = new Set(iface.statement.keeps.map((k) => k.mac));
-  const asking = stationsOf(c.wiring, iface).filter((s) => s.dhcp && !s.off && !kept.has(s.mac)).length;
-  return { used: fixedOn(c, iface).size + asking, size, net: phrase(nets.map(formatPrefix)) };
+  return { used: fixedOn(c, iface).size + askingOn(c, iface), size, net: phrase(nets.map(formatPrefix)) };
 }
 
 /** Ways to make room: a second subnet with its own pool, a wider one, shorter leases. */

@@ -2,6 +2,7 @@
  * Where a text holds secrets of logins. They are found by their words and quotes alone, wherever they stand and however
  * they are written: a statement that cannot be read, a comment or a misspelt word keeps a secret as well as a good one.
  */
+import { applyEdits } from './change';
 
 /** A stretch of a text that is a secret, quotes included. */
 export interface SecretSpan {
@@ -33,7 +34,7 @@ const said = (written: string): string =>
     : written;
 
 /** Where on its line an offset is: amid a string, in a comment, or among words. */
-function contextOf(text: string, offset: number): SecretSpan['amid'] {
+function amidAt(text: string, offset: number): SecretSpan['amid'] {
   let quoted = false;
   for (let i = text.lastIndexOf('\n', offset - 1) + 1; i < offset; i++) {
     const c = text[i];
@@ -52,7 +53,7 @@ export function secretsIn(text: string): SecretSpan[] {
     const start = match.index! + match[0].lastIndexOf(written);
     const value = said(written);
     if (value === '' || NO_SECRET.test(written)) return;
-    const amid = contextOf(text, match.index!);
+    const amid = amidAt(text, match.index!);
     const bare = !written.startsWith('"');
     // In prose "the secret is in the safe" gives nothing away; a sign does.
     if (bare && amid !== 'words' && !/[=:]/.test(match[0].slice(0, -written.length))) return;
@@ -69,13 +70,8 @@ export function secretsIn(text: string): SecretSpan[] {
 export const inPlaceOf = ({ amid }: SecretSpan): string => (amid === 'string' ? '…' : '""');
 
 /** A text for showing, with its secrets as dots. */
-export function maskSecrets(text: string): string {
-  let out = '';
-  let at = 0;
-  for (const span of secretsIn(text)) {
-    const { start, end } = span;
-    out += `${text.slice(at, start)}${span.amid === 'string' ? '…' : '"…"'}`;
-    at = end;
-  }
-  return out + text.slice(at);
-}
+export const maskSecrets = (text: string): string =>
+  applyEdits(
+    text,
+    secretsIn(text).map(({ start, end, amid }) => ({ start, end, text: amid === 'string' ? '…' : '"…"' })),
+  );

@@ -119,13 +119,13 @@ const spanOf = (clause: Clause): Span => ({
   column: clause.words[0]!.column,
 });
 
+/** Words that a statement holds at most; no office comes near it, and a paste of commas does. */
+const MOST_WORDS = 20_000;
+
 /**
  * Reads one logical line. `seen` counts the heads of unnamed statements met so far in the file, so that the second
  * `passage a > b` has a subject of its own.
  */
-/** Words that a statement holds at most; no office comes near it, and a paste of commas does. */
-const MOST_WORDS = 20_000;
-
 export function readStatement(
   line: LogicalLine,
   file: string,

@@ -1,5 +1,5 @@
 /** The ladder of a desk behind the box: what the people there get, stage after stage. */
-import { formatIp, formatPrefix, isIpv4, parseIp } from '#core/addr';
+import { formatIp, formatPrefix, isIpv4 } from '#core/addr';
 import type { Family } from '#core/addr';
 import { answerOf } from '#core/bench';
 import type { Attempt, Bench, Host, Step } from '#core/bench';
@@ -136,6 +136,7 @@ function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskSt
   const mayGoOut = !stages.list.some((s) => s.stage === 'beyond-ping' && s.code === 'not-permitted');
   if (!servers.length && mayGoOut) return stages.fail('resolver', 'desk-no-names', values);
   let answer: ReturnType<typeof answerOf>;
+  let supposed = false;
   let end: Step | undefined;
   for (const server of servers) {
     const mark = bench.newMark();
@@ -145,12 +146,12 @@ function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskSt
     answer = answerOf(attempt);
     if (answer) {
       values.server = formatIp(server);
+      supposed = isSupposedResolver(bench, server);
       break;
     }
     end ??= endOf(bench, mark);
   }
   if (answer) {
-    const supposed = isSupposedResolver(bench, parseIp(values.server!)!);
     stages.pass('resolver', 'resolver-answers', values, supposed);
     resolved = answer.addresses[0];
     if (resolved === undefined) return stages.fail('name', 'name-unknown', values);

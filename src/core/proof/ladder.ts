@@ -227,16 +227,17 @@ function climb(bench: Bench, iface: Interface, family: Family, stages: Stages<St
   values.name = wanted.name;
   values.servers = servers.map(formatIp).join(', ');
   let answer: ReturnType<typeof answerOf>;
+  let supposed = false;
   for (const server of servers) {
     const attempt = box.endpoints.resolve(server, wanted.name, bind, undefined, family);
     bench.wait(() => attempt.done, 5000);
     answer = answerOf(attempt);
     if (!answer) continue;
     values.server = formatIp(server);
+    supposed = isSupposedResolver(bench, server);
     break;
   }
   if (!answer) return stages.fail('resolver', 'resolver-silent', values);
-  const supposed = isSupposedResolver(bench, parseIp(values.server!)!);
   stages.pass('resolver', 'resolver-answers', values, supposed);
   const resolved = answer.addresses[0];
   if (resolved === undefined) return stages.fail('name', 'name-unknown', values);

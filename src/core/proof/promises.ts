@@ -20,12 +20,12 @@ import type { DoorRule } from '#core/semantics';
 import type { Interface } from '#core/site';
 import { UNREACHABLE } from '#core/wire';
 import { foresee, interfaceAt, interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
+import { askFor } from './asking';
+import type { Endpoints } from './asking';
 import { endOf, isEnd } from './explain';
 import { seenBy } from './ladder';
 import { interfacesOf } from './probes';
 import { PROBE, stepValues } from './desks';
-import { namedFar } from './targets';
-import { CARRIED } from './trace';
 
 export interface PromiseResult {
   readonly statement: ExpectStatement;
@@ -41,12 +41,8 @@ interface End {
   readonly far?: boolean;
   /** The interface behind which, and behind another router, it is. */
   readonly behind?: string;
-  readonly begin?: {
-    ping(to: Ip, mark: number): Attempt;
-    connect(to: Ip, port: number, mark: number): Attempt;
-    ask(to: Ip, port: number, mark: number): Attempt;
-    raw(to: Ip, protocol: number, mark: number): Attempt;
-  };
+  /** How it begins a flow; absent where nobody is that could. */
+  readonly begin?: (to: Ip, service: FlowService, mark: number) => Attempt;
 }
 
 /** One address of an end that is asked for. Behind another router inside nobody is that could answer. */
@@ -136,31 +132,24 @@ function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
   return site.interfaces.flatMap((i) => stationsOf(wiring, i).flatMap((s) => station(s.name)));
 }
 
-type Endpoints = NonNullable<ReturnType<Bench['hosts']['get']>>['endpoints'];
-
 /** In which a connection that was asked for is closed on both sides, milliseconds. */
 const ENDING = 500;
 
-/** How a host that is there asks. Whoever is asked on the port of name servers is asked for a name. */
-const beginner = (bench: Bench, endpoints: Endpoints): NonNullable<End['begin']> => ({
-  ping: (to, mark) => endpoints.ping(to, { mark }),
-  connect: (to, port, mark) => endpoints.connect(to, port, CARRIED, { mark }),
-  ask: (to, port, mark) =>
-    port === NAMES
-      ? endpoints.resolve(to, namedFar(bench, familyOf(to)).name, { mark }, undefined, familyOf(to))
-      : endpoints.ask(to, port, new Uint8Array(4), { mark }),
-  raw: (to, protocol, mark) => endpoints.raw(to, protocol, { mark }),
-});
-const NAMES = 53;
+/** How a host that is there asks. */
+const beginner =
+  (bench: Bench, endpoints: Endpoints): NonNullable<End['begin']> =>
+  (to, service, mark) =>
+    askFor(bench, endpoints, to, service, { mark });
 
 /**
  * How somebody behind another router inside asks, where no machine is: the packet is put on the line of the interface
  * by which it would come, and what the box sends back to it is the answer.
  */
 function remote(bench: Bench, at: Interface, source: Ip): NonNullable<End['begin']> {
-  const ask = (destination: Ip, service: FlowService, mark: number): Attempt => {
+  const echo: FlowService = { proto: isIpv4(source) ? PROTO.icmp : PROTO.icmp6, echo: true };
+  return (destination, service, mark) => {
     const attempt: Attempt = { done: false, result: 'waiting' };
-    bench.forge(at.name, { source, destination, service }, mark);
+    bench.forge(at.name, { source, destination, service: service.echo ? echo : service }, mark);
     bench.scheduler.after(4000, () => {
       const back = bench
         .stepsOf(mark)
@@ -178,13 +167,6 @@ function remote(bench: Bench, at: Interface, source: Ip): NonNullable<End['begin
       attempt.done = true;
     });
     return attempt;
-  };
-  const echo = isIpv4(source) ? PROTO.icmp : PROTO.icmp6;
-  return {
-    ping: (to, mark) => ask(to, { proto: echo, echo: true }, mark),
-    connect: (to, port, mark) => ask(to, { proto: PROTO.tcp, port }, mark),
-    ask: (to, port, mark) => ask(to, { proto: PROTO.udp, port }, mark),
-    raw: (to, proto, mark) => ask(to, { proto }, mark),
   };
 }
 
@@ -230,15 +212,7 @@ const targetsFor = (from: End, ends: readonly End[]): Target[] =>
 function begin(bench: Bench, from: End, to: Target, service: FlowService): Try | undefined {
   if (!from.begin) return undefined;
   const mark = bench.newMark();
-  const attempt =
-    service.proto === PROTO.tcp
-      ? from.begin.connect(to.address, service.port!, mark)
-      : service.proto === PROTO.udp
-        ? from.begin.ask(to.address, service.port!, mark)
-        : service.echo
-          ? from.begin.ping(to.address, mark)
-          : from.begin.raw(to.address, service.proto, mark);
-  return { from, to, service, mark, attempt };
+  return { from, to, service, mark, attempt: from.begin(to.address, service, mark) };
 }
 
 const finishAll = (bench: Bench, tries: readonly Try[]): void => {
@@ -408,8 +382,13 @@ function somePorts(bench: Bench, services: Services): FlowService[] {
   ];
   const tried = examples(spoken).filter((s) => s.proto === proto && s.port !== undefined);
   const ends = [1, 80, 443, 53, 65535].map((port): FlowService => ({ proto, port }));
-  return [...new Map([...tried, ...ends].map((s) => [formatFlowService(s), s])).values()];
+  return unlike([...tried, ...ends]);
 }
+
+/** Each of them once. */
+const unlike = (services: readonly FlowService[]): FlowService[] => [
+  ...new Map(services.map((s) => [formatFlowService(s), s])).values(),
+];
 
 /** What to try where a promise names no service; of one address also what its doors and the box may take. */
 function usualServices(bench: Bench, to?: Who): FlowService[] {
@@ -425,9 +404,7 @@ function usualServices(bench: Bench, to?: Who): FlowService[] {
     { proto: PROTO.udp, port: 53 },
   ].filter((s) => s.proto === PROTO.tcp || s.proto === PROTO.udp || s.echo);
   const unspoken = unspokenPorts(bench);
-  const seen = new Map(all.map((s) => [formatFlowService(s), s]));
-  const spoken = [...seen.values()].slice(0, MOST_SERVICES - unspoken.length);
-  return [...new Map([...spoken, ...unspoken].map((s) => [formatFlowService(s), s])).values()];
+  return unlike([...unlike(all).slice(0, MOST_SERVICES - unspoken.length), ...unspoken]);
 }
 
 /** The lowest TCP and UDP port that no passage and no sending names: what a rule about the rest lets through. */

@@ -1,5 +1,5 @@
 /** One flow followed stage by stage through every node, there and back. */
-import { PROTO, contains, familyOf, formatIp, isIpv4, parseIp, sampleFlow } from '#core/addr';
+import { contains, familyOf, formatIp, isIpv4, parseIp, sampleFlow } from '#core/addr';
 import type { Family, FlowService, Ip, Services } from '#core/addr';
 import type { Attempt, Bench, Step, Tap } from '#core/bench';
 import type { Statement, Who } from '#core/notation';
@@ -7,14 +7,12 @@ import { KINDS, isFarName } from '#core/notation';
 import { compileRules, kindOf } from '#core/semantics';
 import { completeWiring, foresee, interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
 import type { Site, Station } from '#core/site';
+import { askFor } from './asking';
 import { endOf } from './explain';
 import { interfacesOf, probeOn } from './probes';
 import { bootBench } from './prove';
 import type { Drill } from './prove';
-import { namedFar, targetBeyond } from './targets';
-
-/** Octets that a connection must carry there and back to count as one. */
-export const CARRIED = 64;
+import { targetBeyond } from './targets';
 
 export type Verdict = 'answered' | 'delivered' | 'dropped' | 'rejected' | 'unroutable' | 'unresolved';
 
@@ -222,14 +220,7 @@ function start(
   const ends = host?.endpoints ?? far?.endpoints ?? (from.at === 'box' ? bench.box.endpoints : undefined);
   if (!ends) return undefined;
   const options = { mark, bind: from.at === 'box' ? from.interface : undefined };
-  if (service.proto === PROTO.tcp) return ends.connect(target, service.port!, CARRIED, options);
-  // Whoever is asked on the port of name servers is asked for a name.
-  if (service.proto === PROTO.udp && service.port === 53) {
-    const family = familyOf(target);
-    return ends.resolve(target, namedFar(bench, family).name, options, undefined, family);
-  }
-  if (service.proto === PROTO.udp) return ends.ask(target, service.port!, new Uint8Array(4), options);
-  return service.echo ? ends.ping(target, options) : ends.raw(target, service.proto, options);
+  return askFor(bench, ends, target, service, options);
 }
 
 function verdictOf(

@@ -235,7 +235,6 @@ export class Session {
   /** Writes what is not kept yet where it is kept at once: the window may be gone in the next moment. */
   flush(): void {
     for (const site of Object.values(this.unsaved)) writeJournal(site);
-    void this.saving;
   }
 
   /** Whether something is kept nowhere but in this window. */

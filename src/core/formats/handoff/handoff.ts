@@ -225,9 +225,8 @@ function four(text: string, scanned: Scanned, contradictions: Contradiction[]) {
     own !== undefined &&
     gateway !== own &&
     (length === 32 || (values.some((v) => v.field === 'gateway' && v.onlink) && !isIn(own, length, gateway)));
-  const address = own;
   check(contradictions, {
-    address,
+    address: own,
     gateway,
     length,
     net: net ?? (own === undefined ? undefined : by({ address: own }, length)),

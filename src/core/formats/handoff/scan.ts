@@ -20,6 +20,9 @@ export interface Value {
   readonly routedTo?: Ipv4;
 }
 
+/** Fields whose values are no addresses. */
+type WordField = 'vlan' | 'mtu' | 'user' | 'secret';
+
 /** What looks like a value and is none. */
 export interface Odd {
   readonly code: 'octet-invalid' | 'length-invalid' | 'mask-invalid' | 'vlan-invalid' | 'mtu-invalid';
@@ -32,7 +35,7 @@ export interface Scanned {
   readonly lengths: readonly number[];
   readonly lengths6: readonly number[];
   /** Values of fields that are no addresses: all that are given, in order, each once. */
-  readonly words: ReadonlyMap<'vlan' | 'mtu' | 'user' | 'secret', readonly string[]>;
+  readonly words: ReadonlyMap<WordField, readonly string[]>;
   readonly odd: readonly Odd[];
 }
 
@@ -58,7 +61,7 @@ export function scan(text: string): Scanned {
   const lengths: number[] = [];
   const lengths6: number[] = [];
   const odd: Odd[] = [];
-  const words = new Map<'vlan' | 'mtu' | 'user' | 'secret', string[]>();
+  const words = new Map<WordField, string[]>();
   let base: Ipv4 | undefined;
   let carried: Label | undefined;
   let carriedAt = '';
@@ -165,10 +168,10 @@ export function scan(text: string): Scanned {
   function readWords(
     raw: string,
     labels: readonly Label[],
-    out: Map<'vlan' | 'mtu' | 'user' | 'secret', string[]>,
+    out: Map<WordField, string[]>,
     strange: Odd[],
   ): void {
-    const add = (field: 'vlan' | 'mtu' | 'user' | 'secret', word: string) => {
+    const add = (field: WordField, word: string) => {
       const known = out.get(field) ?? [];
       if (!known.includes(word)) out.set(field, [...known, word]);
     };

@@ -2,7 +2,7 @@
  * What a Linux box reports by `ip -j -d link`, `ip -j addr` and `ip -j route`, read into a box file. Every value is
  * checked (Valibot) before it is used; what has no place in the notation is listed, not dropped in silence.
  */
-import { extend } from '#core/base';
+import { extend, memo } from '#core/base';
 import * as v from 'valibot';
 import { formatIp, formatPrefix, parseIp, parseIpv4, parseMac, parsePrefix } from '#core/addr';
 import { isName, isReserved, layOut, nameLike, printString } from '#core/notation';
@@ -183,9 +183,8 @@ function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
     if (l.mtu !== undefined && l.mtu !== 1500 && l.mtu >= 68 && l.mtu <= 65535) clauses.push(`mtu ${l.mtu}`);
     out.push(layOut(`port ${name}:`, clauses));
   }
-  const isMain = (r: Routes[number]) => r.table === undefined || r.table === 'main' || r.table === 254;
   const defaults = routes
-    .filter((r) => (r.dst === 'default' || r.dst === '0.0.0.0/0') && isMain(r))
+    .filter((r) => isDefault(r) && tableName(r) === 'main')
     .sort((a, b) => (a.metric ?? 0) - (b.metric ?? 0));
   const upstream = new Set(defaults.flatMap((r) => (r.dev === undefined ? [] : [r.dev])));
   const interfaces: string[] = [];
@@ -248,8 +247,7 @@ function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
       !clauses.includes('address by dhcp')
     )
       clauses.push(`gateway ${way.gateway}${way.flags.includes('onlink') ? ' onlink' : ''}`);
-    const ways = [...new Set(defaults.flatMap((r) => (r.dev === undefined ? [] : [r.dev])))];
-    const rank = ways.indexOf(l.ifname);
+    const rank = [...upstream].indexOf(l.ifname);
     if (rank > 0) clauses.push(`priority ${rank + 1}`);
     if (l.mtu !== undefined && l.mtu !== 1500 && kind !== undefined && kind !== 'veth' && l.mtu <= 65535)
       clauses.push(`mtu ${l.mtu}`);
@@ -295,13 +293,19 @@ function addressClauses(ifname: string, addrs: Addrs, clauses: string[], left: s
   if (also.length) clauses.push(`also ${also.join(' ')}`);
 }
 
+/** The table of a route as it is called; main, too, where it is told by its number. */
+const tableName = (r: Routes[number]): string =>
+  r.table === undefined || r.table === 254 ? 'main' : String(r.table);
+
+const isDefault = (r: Routes[number]): boolean => r.dst === 'default' || r.dst === '0.0.0.0/0';
+
 /** Routes by the table they are in, main first; what the kernel keeps for itself is left out. */
 function byTable(routes: Routes): Map<string, Routes> {
   const out = new Map<string, Routes>([['main', []]]);
   for (const r of routes) {
-    const table = r.table === undefined || r.table === 254 ? 'main' : String(r.table);
+    const table = tableName(r);
     if (table === 'local' || table === '255') continue;
-    out.set(table, [...(out.get(table) ?? []), r]);
+    memo(out, table, (): Routes => []).push(r);
   }
   return out;
 }
@@ -311,8 +315,7 @@ function tableOf(table: string, routes: Routes, links: Links, names: Names, left
   const clauses: string[] = [];
   const isMain = table === 'main';
   for (const r of routes) {
-    const isDefault = r.dst === 'default' || r.dst === '0.0.0.0/0';
-    if ((isMain && isDefault && r.gateway !== undefined) || r.protocol === 'kernel' || r.protocol === 'ra')
+    if ((isMain && isDefault(r) && r.gateway !== undefined) || r.protocol === 'kernel' || r.protocol === 'ra')
       continue;
     const dst = r.dst === 'default' ? '0.0.0.0/0' : r.dst;
     const prefix = parsePrefix(dst.includes('/') ? dst : `${dst}/${dst.includes(':') ? 128 : 32}`);

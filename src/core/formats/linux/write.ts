@@ -496,6 +496,10 @@ export function writeLinux(
   });
   const served = live.filter((i) => i.statement.lends.length > 0);
   const asking = live.filter((i) => i.dynamic === 'dhcp');
+  const dhcp = [
+    ...(served.length ? [`iifname ${w.devs(served)} udp sport 68 udp dport 67 accept`] : []),
+    ...(asking.length ? [`iifname ${w.devs(asking)} udp sport 67 udp dport 68 accept`] : []),
+  ];
   const doors = w.doors();
   const chain = (name: string, hook: string, lines: readonly string[]): string =>
     `  chain ${name} {\n${hook ? `    ${hook}\n` : ''}${lines.map((l) => `    ${l}\n`).join('')}  }\n`;
@@ -525,8 +529,7 @@ export function writeLinux(
       : []),
     chain('sources', 'type filter hook prerouting priority -150; policy accept;', [
       // Its own business, whatever the source: DHCP comes from nowhere.
-      ...(served.length ? [`iifname ${w.devs(served)} udp sport 68 udp dport 67 accept`] : []),
-      ...(asking.length ? [`iifname ${w.devs(asking)} udp sport 67 udp dport 68 accept`] : []),
+      ...dhcp,
       ...w.sources(),
       'ct state invalid drop',
       // What goes on with the box itself is left to it: whoever tells it this may be on such a connection.
@@ -559,8 +562,7 @@ export function writeLinux(
       'ct state established,related accept',
       // IPv6 is not told here: its neighbours are heard, and nothing else of it comes in or passes.
       'icmpv6 type { nd-neighbor-solicit, nd-neighbor-advert, nd-router-advert } accept',
-      ...(served.length ? [`iifname ${w.devs(served)} udp sport 68 udp dport 67 accept`] : []),
-      ...(asking.length ? [`iifname ${w.devs(asking)} udp sport 67 udp dport 68 accept`] : []),
+      ...dhcp,
       ...answers,
     ]),
     chain('leaving', '', [

@@ -68,10 +68,6 @@
     else readPasted(session, event.clipboardData?.getData('text/plain') ?? '');
   }
 
-  /** The window may be gone in the next moment: what is not kept yet is. */
-  function leaving() {
-    session.flush();
-  }
   function onbeforeunload(event: BeforeUnloadEvent) {
     session.flush();
     if (session.isUnkept) event.preventDefault();
@@ -93,10 +89,10 @@
   {onpaste}
   {ondrop}
   {onbeforeunload}
-  onpagehide={leaving}
+  onpagehide={() => session.flush()}
   ondragover={(e) => e.preventDefault()}
 />
-<svelte:document onvisibilitychange={() => document.visibilityState === 'hidden' && leaving()} />
+<svelte:document onvisibilitychange={() => document.visibilityState === 'hidden' && session.flush()} />
 
 <div class="frame">
   <Head

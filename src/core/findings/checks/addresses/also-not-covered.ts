@@ -47,7 +47,6 @@ function isMet(site: Site, s: Statement, net: Prefix): boolean {
   const covers = (whos: readonly Who[]) =>
     !whos.length ||
     whos.some((w) => w.type === 'any' || (w.type === 'addresses' && w.prefix && overlaps(w.prefix, net)));
-  const behind = (text: string) => s.header.map((t) => t.text).join(' ') === text;
   switch (s.kind) {
     case 'leave':
       return site.leaves.some(
@@ -57,7 +56,8 @@ function isMet(site: Site, s: Statement, net: Prefix): boolean {
       return site.passages.some(
         (o) =>
           o !== s &&
-          behind(o.header.map((t) => t.text).join(' ')) &&
+          o.from.name === s.from.name &&
+          o.to.name === s.to.name &&
           o.verdict === s.verdict &&
           servicesWithin(s.services, o.services) &&
           (s.sources.length ? covers(o.sources) : true) &&

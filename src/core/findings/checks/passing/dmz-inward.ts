@@ -1,7 +1,7 @@
 import { inwardOf, isUnrestricted } from '../../inward';
 import { formatServices } from '#core/addr';
-import { dropStatement } from '#core/edits';
 import type { Check } from '../../finding';
+import { takeOut } from '../../mending';
 
 /** A dmz that may start anything, or reach everybody, in a more trusted zone. */
 export const dmzInward: Check = {
@@ -18,13 +18,7 @@ export const dmzInward: Check = {
           services: formatServices(rule.services),
           lacks: isUnrestricted(rule) ? 'no service is named' : 'no `to` names the hosts',
         },
-        mends: [
-          {
-            what: 'remove-statement',
-            values: { line: String(rule.statement.line) },
-            changes: dropStatement(c.site, rule.statement),
-          },
-        ],
+        mends: [takeOut(c.site, rule.statement)],
       };
     }
   },

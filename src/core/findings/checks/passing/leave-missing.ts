@@ -1,4 +1,4 @@
-import { IpSet, formatRangeShort, isIpv4 } from '#core/addr';
+import { IpSet, formatRangeShort, isIpv4, privatePrefixes4 } from '#core/addr';
 import { Pairs } from '#core/base';
 import { addStatement, changeClauses } from '#core/edits';
 import { behindInterface } from '#core/semantics';
@@ -8,11 +8,8 @@ import type { Interface } from '#core/site';
 import type { Check, Context, Mend } from '../../finding';
 import { inside, statedCircuits, uplinks } from '../../queries';
 
-/** Private addresses (RFC 1918, RFC 6598), which no provider carries. */
-const PRIVATE = IpSet.parse('10.0.0.0/8')
-  .union(IpSet.parse('172.16.0.0/12'))
-  .union(IpSet.parse('192.168.0.0/16'))
-  .union(IpSet.parse('100.64.0.0/10'));
+/** What no provider carries. */
+const PRIVATE = IpSet.ofPrefixes(privatePrefixes4());
 
 /** A private network that may go out by an uplink and would keep its private source there. */
 export const leaveMissing: Check = {

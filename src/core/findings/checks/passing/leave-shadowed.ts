@@ -1,7 +1,8 @@
-import { addStatement, dropStatement, joinChanges, textOf } from '#core/edits';
+import { textOf } from '#core/edits';
 import { interfaceNamed } from '#core/site';
 import type { LeaveRule } from '#core/semantics';
 import type { Check, Context } from '../../finding';
+import { moveBefore, takeOut } from '../../mending';
 
 /** A statement of leaving that takes nothing, since an earlier one takes all of it. */
 export const leaveShadowed: Check = {
@@ -17,25 +18,8 @@ export const leaveShadowed: Check = {
         values: { line: String(earlier.statement.line), by: textOf(c.site, earlier.statement) },
         mends: [
           // Of two that take the same only one can count, in whichever order.
-          ...(covers(c, rule, earlier)
-            ? []
-            : [
-                {
-                  what: 'move-before',
-                  values: { line: String(earlier.statement.line) },
-                  changes: joinChanges(
-                    dropStatement(c.site, rule.statement),
-                    addStatement(c.site, 'leave', textOf(c.site, rule.statement), {
-                      before: earlier.statement,
-                    }),
-                  ),
-                },
-              ]),
-          {
-            what: 'remove-statement',
-            values: { line: String(rule.statement.line) },
-            changes: dropStatement(c.site, rule.statement),
-          },
+          ...(covers(c, rule, earlier) ? [] : [moveBefore(c.site, rule.statement, earlier.statement)]),
+          takeOut(c.site, rule.statement),
         ],
       };
     }

@@ -1,5 +1,5 @@
-import { dropStatement } from '#core/edits';
 import type { Check } from '../../finding';
+import { takeOut } from '../../mending';
 
 /** Everything from everywhere to everywhere. */
 export const passageOpen: Check = {
@@ -17,13 +17,7 @@ export const passageOpen: Check = {
         yield {
           statement: r.statement,
           values: {},
-          mends: [
-            {
-              what: 'remove-statement',
-              values: { line: String(r.statement.line) },
-              changes: dropStatement(c.site, r.statement),
-            },
-          ],
+          mends: [takeOut(c.site, r.statement)],
         };
   },
 };

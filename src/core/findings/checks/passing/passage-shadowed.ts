@@ -1,8 +1,8 @@
 import { formatServices, servicesWithin } from '#core/addr';
-import { addStatement, dropStatement, joinChanges, textOf } from '#core/edits';
 import { shadowed } from '#core/reach';
 import type { PassageRule } from '#core/semantics';
 import type { Check } from '../../finding';
+import { moveBefore, takeOut } from '../../mending';
 import { phrase } from '../../queries';
 
 /** A passage that takes nothing, since earlier ones take all of it. */
@@ -27,25 +27,8 @@ export const passageShadowed: Check = {
           verdict: rule.verdict,
         },
         mends: [
-          ...(other
-            ? [
-                {
-                  what: 'move-before',
-                  values: { line: String(other.statement.line) },
-                  changes: joinChanges(
-                    dropStatement(c.site, rule.statement),
-                    addStatement(c.site, 'passage', textOf(c.site, rule.statement), {
-                      before: other.statement,
-                    }),
-                  ),
-                },
-              ]
-            : []),
-          {
-            what: 'remove-statement',
-            values: { line: String(rule.statement.line) },
-            changes: dropStatement(c.site, rule.statement),
-          },
+          ...(other ? [moveBefore(c.site, rule.statement, other.statement)] : []),
+          takeOut(c.site, rule.statement),
         ],
       };
     }

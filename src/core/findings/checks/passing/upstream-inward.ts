@@ -1,7 +1,7 @@
 import { inwardOf, isUnrestricted } from '../../inward';
 import { formatServices } from '#core/addr';
-import { dropStatement } from '#core/edits';
 import type { Check } from '../../finding';
+import { takeOut } from '../../mending';
 
 /** The internet let into the inside: an error where nothing narrows it. */
 export const upstreamInward: Check = {
@@ -19,13 +19,7 @@ export const upstreamInward: Check = {
           to: way.to.name,
           services: formatServices(rule.services),
         },
-        mends: [
-          {
-            what: 'remove-statement',
-            values: { line: String(rule.statement.line) },
-            changes: dropStatement(c.site, rule.statement),
-          },
-        ],
+        mends: [takeOut(c.site, rule.statement)],
       };
     }
   },
