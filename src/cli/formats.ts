@@ -7,8 +7,10 @@ import type { LinuxReports } from '#core/formats/linux';
 import { wiringSheet } from '#core/formats/wiring';
 import { readYang, writeYang } from '#core/formats/yang';
 import { leaveSecretsOut } from '#core/edits';
-import { oneLine, printDocument } from '#core/notation';
+import { oneLine, parseDocument, printDocument } from '#core/notation';
+import type { Document } from '#core/notation';
 import { Reach } from '#core/reach';
+import { buildSite } from '#core/site';
 import { MISSING_TEXTS, contradictionText, ledgerOf, wiringSheetText } from '#words';
 import { Unusable, readSite, readSound, readText } from './input';
 import type { Outcome } from './outcome';
@@ -74,9 +76,21 @@ export function readBox(given: { link?: string; addr?: string; route?: string })
 
 const FORMS = ['notation', 'json', 'linux', 'wiring-sheet'] as const;
 
-/** Told beside what is written: secrets are left out unless they are asked for. */
-const leftOut = (left: number): string | undefined =>
-  left ? `${left} secret${left > 1 ? 's' : ''} left out; --with-secrets keeps them` : undefined;
+/** The documents of files, without the secrets of logins unless they are asked for; how many were left out is told. */
+function readToHandOn(
+  files: readonly string[],
+  withSecrets: boolean,
+): { readonly documents: readonly Document[]; readonly note?: string } {
+  const documents = readSound(files);
+  if (withSecrets) return { documents };
+  const bare = documents.map((d) => ({ file: d.file, ...leaveSecretsOut(d.text) }));
+  const left = bare.reduce((sum, b) => sum + b.left, 0);
+  if (!left) return { documents };
+  return {
+    documents: bare.map((b) => parseDocument(b.text, b.file)),
+    note: `${left} secret${left > 1 ? 's' : ''} left out; --with-secrets keeps them`,
+  };
+}
 
 export function convert(files: readonly string[], to: string, withSecrets = false): Outcome {
   const form = FORMS.find((f) => f === to);
@@ -90,19 +104,18 @@ export function convert(files: readonly string[], to: string, withSecrets = fals
     case 'linux':
       return asLinux(files);
     case 'json': {
-      const json = writeYang(readSite(files, withSecrets));
-      return { text: `${JSON.stringify(json, null, 2)}\n`, json, status: 0 };
+      const { documents, note } = readToHandOn(files, withSecrets);
+      const json = writeYang(buildSite(documents));
+      return { text: `${JSON.stringify(json, null, 2)}\n`, json, status: 0, note };
     }
     case 'wiring-sheet': {
       const sheet = wiringSheet(readSite(files));
       return { text: wiringSheetText(sheet), json: sheet, status: 0 };
     }
     case 'notation': {
-      const documents = readSound(files);
-      const whole = documents.map(printDocument).join('\n');
-      if (withSecrets) return { text: whole, json: { text: whole }, status: 0 };
-      const { text, left } = leaveSecretsOut(whole);
-      return { text, json: { text }, status: 0, note: leftOut(left) };
+      const { documents, note } = readToHandOn(files, withSecrets);
+      const text = documents.map(printDocument).join('\n');
+      return { text, json: { text }, status: 0, note };
     }
   }
 }

@@ -1,6 +1,5 @@
 /** Reading what a command is given, and failing in one way. */
 import { readFileSync } from 'node:fs';
-import { withoutSecrets } from '#core/edits';
 import { parseDocument } from '#core/notation';
 import type { Document } from '#core/notation';
 import { buildSite } from '#core/site';
@@ -55,10 +54,5 @@ export function readSound(files: readonly string[]): Document[] {
   return documents;
 }
 
-/** The site that files make, without the secrets of logins where they are not to be handed on. A statement that cannot be read makes them unusable. */
-export const readSite = (files: readonly string[], withSecrets = true): Site => {
-  const documents = readSound(files);
-  return buildSite(
-    withSecrets ? documents : documents.map((d) => parseDocument(withoutSecrets(d.text), d.file)),
-  );
-};
+/** The site that files make. A statement that cannot be read makes them unusable. */
+export const readSite = (files: readonly string[]): Site => buildSite(readSound(files));

@@ -57,9 +57,11 @@ function program(report: (outcome: Outcome, json: boolean) => void): Command {
         o: DrillOptions & { json?: boolean; from: string; to: string; service?: string; pcapng?: string },
       ) => report(traceFiles(files, { ...o, drill: { cut: o.cut, dead: o.dead } }), !!o.json),
     );
-  command('reach <files...>', 'who gets to whom with what, for every pair, without the bench').action(
-    (files: string[], o: { json?: boolean }) => report(reachOf(files), !!o.json),
-  );
+  command('reach <files...>', 'who gets to whom with what, for every pair, without the bench')
+    .option('--from <name>', 'only the rows of this zone, interface or host (may repeat)', collect, [])
+    .action((files: string[], o: { json?: boolean; from: string[] }) =>
+      report(reachOf(files, o.from), !!o.json),
+    );
   command('plan <running> <draft> [wiring]', 'what changes, in which order, and what it does to the seat')
     .option('--seat <station>', 'where the administrator sits; the wiring’s seat where absent')
     .action(

@@ -1,7 +1,7 @@
 /** `prove`: boots the bench, runs every ladder, puts every promise. */
 import { bootBench, proveOn } from '#core/proof';
 import type { Drill, StageResult } from '#core/proof';
-import { STAGE_NAMES, promiseText, stageText } from '#words';
+import { SPENT_TEXT, STAGE_NAMES, promiseText, stageText } from '#words';
 import { documentOf } from '#core/site';
 import { Unusable, readSite } from './input';
 import type { Outcome } from './outcome';
@@ -31,11 +31,12 @@ export function proveFiles(files: readonly string[], drill: Drill): Outcome {
     leases: proof.leases,
     expectations,
     routes: proof.routes,
+    ...(proof.spent ? { spent: true } : {}),
   };
   const passes = (u: { stages: readonly StageResult[] }) => u.stages.every((s) => s.result !== 'fail');
   const kept = expectations.every((e) => e.result === 'pass');
   // Failed promises, or uplinks of which none passes, are a bad answer.
-  const bad = !kept || (proof.uplinks.length > 0 && !proof.uplinks.some(passes));
+  const bad = proof.spent || !kept || (proof.uplinks.length > 0 && !proof.uplinks.some(passes));
   const ladder = (name: string, list: readonly StageResult[]): string[] => [
     name,
     ...list.map((s) => {
@@ -44,6 +45,7 @@ export function proveFiles(files: readonly string[], drill: Drill): Outcome {
     }),
   ];
   const lines = [
+    ...(proof.spent ? [SPENT_TEXT] : []),
     ...proof.uplinks.flatMap((u) =>
       ladder(
         `uplink ${u.interface}${u.family === 'ipv6' ? ' (IPv6)' : ''}${u.active ? ', active' : ''}${u.supposed ? ', supposed circuit' : ''}`,

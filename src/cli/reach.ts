@@ -3,7 +3,7 @@ import { formatIp, formatServices } from '#core/addr';
 import type { ServiceItem, ServiceSet } from '#core/addr';
 import { Reach, ReachTable } from '#core/reach';
 import { cellText, endText } from '#words';
-import { readSite } from './input';
+import { Unusable, readSite } from './input';
 import type { Outcome } from './outcome';
 
 /** One text for each protocol and stretch of ports: `tcp 80`, `tcp 8000-8010`, `ping`; `any` for everything. */
@@ -19,11 +19,24 @@ const textOf = (item: ServiceItem): string => {
   return `${name} ${item.first === item.last ? item.first : `${item.first}-${item.last}`}`;
 };
 
-export function reachOf(files: readonly string[]): Outcome {
+/** Questions beyond which nobody waits for a table, and nobody reads it. */
+const MOST_QUESTIONS = 1_000_000;
+
+/** The whole table, or the rows of the sources named. */
+export function reachOf(files: readonly string[], from: readonly string[] = []): Outcome {
   const table = new ReachTable(Reach.of(readSite(files)));
-  const cells = [...table.all()];
+  for (const name of from)
+    if (!table.sources.some((s) => s.name === name))
+      throw new Unusable(`nothing that may ask is called ${name}`);
+  const sources = from.length ? table.sources.filter((s) => from.includes(s.name)) : table.sources;
+  const questions = table.questions(sources);
+  if (questions > MOST_QUESTIONS)
+    throw new Unusable(
+      `this is ${questions} questions, more than ${MOST_QUESTIONS}: ask for the rows of an interface or two with --from NAME`,
+    );
+  const cells = [...table.all(sources)];
   const json = {
-    sources: table.sources,
+    sources,
     destinations: table.destinations,
     cells: cells.map(({ from, to, cell }) => ({
       from: from.name,
@@ -39,7 +52,7 @@ export function reachOf(files: readonly string[]): Outcome {
       ...(cell.leavesAs === undefined ? {} : { leavesAs: formatIp(cell.leavesAs) }),
     })),
   };
-  const width = table.sources.reduce((most, s) => Math.max(most, endText(s).length), 0) + 2;
+  const width = sources.reduce((most, s) => Math.max(most, endText(s).length), 0) + 2;
   const lines = cells
     .filter(({ cell }) => cell.verdict !== 'none')
     .map(({ from, to, cell }) => {

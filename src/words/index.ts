@@ -8,6 +8,7 @@ export {
   STAGE_TEXTS,
   frameComment,
   logEndText,
+  SPENT_TEXT,
   promiseText,
   stageText,
   stepText,

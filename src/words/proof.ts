@@ -146,6 +146,10 @@ export const PROMISE_TEXTS: Readonly<Record<string, string>> = {
   'promise-no-ping': '{from} gets no echo from {address} of {to}: {reason}',
 };
 
+/** Said where the bench was stopped, since something on it went on for ever. */
+export const SPENT_TEXT =
+  'The bench was stopped: something that is plugged in goes on and on. What was asked after that got no answer; promises are judged by the reach.';
+
 /** Why a promise holds or fails. */
 export const promiseText = (result: Pick<PromiseResult, 'code' | 'values'>): string =>
   result.code === 'promise-reckoned-not'

@@ -78,6 +78,13 @@ export function startWorker(
     api = wrap<WorkerApi>(worker);
   };
   start();
+  /** Takes back the mends that do not do what they offer; what is newer is told by itself. */
+  const tryMends = async (request: DeriveRequest, all: readonly FindingView[]) => {
+    const failing = await limited(api.failingMends(request.generation), 'trying mends');
+    if (!failing.length || current !== request || waiting) return;
+    const fails = (id: string, index: number) => failing.some((f) => f.finding === id && f.index === index);
+    found(all.map((f) => ({ ...f, mends: f.mends.filter((_, i) => !fails(f.id, i)) })));
+  };
   const run = async (request: DeriveRequest) => {
     busy = true;
     current = request;
@@ -93,7 +100,11 @@ export function startWorker(
         await limited(api.derive({ ...request, whole: !proved }), 'the proof'),
       ) as Proved;
       again = false;
-      if (!waiting) done({ ...proved, findings });
+      if (!waiting) {
+        done({ ...proved, findings });
+        // Nobody waits for it: what goes wrong with it is told by the next thing that is asked.
+        void tryMends(request, findings).catch(() => undefined);
+      }
     } catch (error) {
       findings = proved = undefined;
       failed(error instanceof Error ? error.message : String(error));

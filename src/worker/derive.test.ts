@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { GOOD, good } from '#core/testkit';
 import { promiseText } from '#words';
-import { ask, derive, plan, remember } from './derive';
+import { ask, derive, failingMends, find, plan, remember } from './derive';
 import type { PlanView } from './protocol';
 import { deskGroups, desksSentence, ladderSentence, sameLadder } from '../lib/ui/proof/ladders';
 
@@ -75,6 +75,24 @@ describe('the worker', () => {
       why: '“nobody” is no name of this site and no address',
     });
     expect(ask({ files: file(GOOD), from: 'pc', to: 'www.example', service: 'tpc' }).ok).to.equal(false);
+  });
+
+  it('tells of mends that do not do what they offer, until another text is asked about', async () => {
+    const last = remember();
+    find(request(good(['gateway .17, answers', 'gateway .20, answers'])), last);
+    find(request(good([', guard\n', '\n'])), last);
+    const [finding] = last.found!.raw.filter((f) => f.mends.length);
+    expect(finding!.code).to.equal('guard-missing');
+    const idle = { what: 'nothing', values: {}, changes: [] };
+    const raw = [{ ...finding!, mends: [...finding!.mends, idle] }];
+    last.found = { ...last.found!, raw };
+    const time = { clock: () => 0, pause: () => Promise.resolve() };
+    const trying = failingMends(3, last, time);
+    expect(await trying).to.deep.equal([{ finding: finding!.id, index: 1 }]);
+    const later = failingMends(3, last, time);
+    find({ ...request(GOOD), generation: 4 }, last);
+    expect(await later, 'a newer one is asked about').to.deep.equal([]);
+    expect(await failingMends(3, last, time)).to.deep.equal([]);
   });
 
   it('tells desks that cannot from desks that may not', () => {

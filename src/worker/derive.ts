@@ -1,13 +1,15 @@
 /** The worker's work, apart from its being a worker: findings and proofs from texts. */
+import { lineOnSheet } from '#core/edits';
 import { formatFlowService, formatIp } from '#core/addr';
 import { lookForCrossing } from '#core/change';
-import { contextOf, findAll } from '#core/findings';
-import type { Finding } from '#core/findings';
+import { contextOf, findAll, isProven } from '#core/findings';
+import type { Context, Finding } from '#core/findings';
 import { Readings, readServices } from '#core/notation';
+import { lineTerms, readHandoff } from '#core/formats/handoff';
 import { writePcapng } from '#core/formats/pcapng';
 import { bootBench, captureFlow, logOf, proveOn } from '#core/proof';
 import { Reach, ReachMemory, ReachTable } from '#core/reach';
-import { buildSite, documentOf, interfaceNamed } from '#core/site';
+import { buildSite, completeWiring, documentOf, interfaceAt, interfaceNamed } from '#core/site';
 import type { Site } from '#core/site';
 import { frameComment, logEndText, stepText, traceFaultText, traceText } from '#words';
 import { planView, readDesk, seatView } from './plan';
@@ -18,6 +20,7 @@ import type {
   DeriveRequest,
   DeskState,
   Derived,
+  FailingMend,
   FindingView,
   PlanView,
   ProofView,
@@ -78,7 +81,12 @@ export interface Remembered {
   /** What was reckoned of the reach of earlier drafts. */
   memory: ReachMemory;
   /** What `find` read last, so that the proof of the same request need not read it again. */
-  found?: { readonly generation: number; readonly site: Site; readonly findings: readonly FindingView[] };
+  found?: {
+    readonly generation: number;
+    readonly context: Context;
+    readonly raw: readonly Finding[];
+    readonly findings: readonly FindingView[];
+  };
 }
 
 /** Nothing is remembered yet. */
@@ -99,9 +107,42 @@ function memoryOf(last: Remembered): ReachMemory {
 export function find(request: DeriveRequest, last: Remembered): readonly FindingView[] {
   const site = siteOf(request.draft, last.readings);
   const observed = { factoryPassword: request.factoryPassword };
-  const findings = findAll(contextOf(site, observed, undefined, memoryOf(last))).map(viewOf);
-  last.found = { generation: request.generation, site, findings };
+  const context = contextOf(site, observed, undefined, memoryOf(last));
+  const raw = findAll(context);
+  const findings = raw.map(viewOf);
+  last.found = { generation: request.generation, context, raw, findings };
   return findings;
+}
+
+/** Milliseconds, and a break in which the worker hears what else is wanted. */
+export interface Time {
+  readonly clock: () => number;
+  readonly pause: () => Promise<unknown>;
+}
+
+/** How long mends are tried, milliseconds: on a large site not all are. */
+const TRYING = 3000;
+
+/**
+ * Tries the mends of a request's findings on its text, one after the other, and tells those that leave their finding or
+ * cause an error. Between two of them the worker hears what else is wanted; a newer request ends it.
+ */
+export async function failingMends(
+  generation: number,
+  last: Remembered,
+  { clock, pause }: Time,
+): Promise<FailingMend[]> {
+  const { found } = last;
+  const out: FailingMend[] = [];
+  if (found?.generation !== generation) return out;
+  const until = clock() + TRYING;
+  for (const finding of found.raw)
+    for (const [index, mend] of finding.mends.entries()) {
+      await pause();
+      if (last.found !== found || clock() > until) return out;
+      if (!isProven(found.context, found.raw, finding, mend)) out.push({ finding: finding.id, index });
+    }
+  return out;
 }
 
 /**
@@ -111,8 +152,9 @@ export function find(request: DeriveRequest, last: Remembered): readonly Finding
 export function derive(request: DeriveRequest, clock: () => number, last: Remembered = remember()): Derived {
   const start = clock();
   if (last.found?.generation !== request.generation) find(request, last);
-  const { site, findings } = last.found!;
-  const draft = proofOf(site, clock, request.drill);
+  const { findings, context } = last.found!;
+  const { site } = context;
+  const draft = onSheet(proofOf(site, clock, request.drill), site, request.sheet);
   const memory = memoryOf(last);
   if (request.running) {
     const key = JSON.stringify([request.running, request.drill]);
@@ -129,6 +171,18 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   const ran = request.running && last.reach ? last.reach.reach.ground.site : site;
   const seat = seatView(ran, site, request.desk);
   return { generation: request.generation, findings, draft, reach, running, seat, took: clock() - start };
+}
+
+/** A proof that says of which uplinks no more is known than the sheet that they were written from. */
+function onSheet(proof: ProofView, site: Site, sheet = ''): ProofView {
+  const line = sheet.trim() && lineOnSheet(site, lineTerms(readHandoff(sheet).found));
+  if (!line) return proof;
+  const circuit = completeWiring(site).circuits.find((c) => c.name === line)!;
+  const by = interfaceAt(site, circuit.landing);
+  return {
+    ...proof,
+    uplinks: proof.uplinks.map((u) => (u.interface === by?.name ? { ...u, onSheet: true } : u)),
+  };
 }
 
 /** The findings of texts, without a proof. */
@@ -156,7 +210,7 @@ export async function plan(
   running: readonly TextFile[],
   draft: readonly TextFile[],
   told: (view: PlanView | undefined, looked: number) => void,
-  { clock, pause }: { readonly clock: () => number; readonly pause: () => Promise<unknown> },
+  { clock, pause }: Time,
   last: Remembered,
   desk?: DeskState,
 ): Promise<PlanView> {

@@ -1,7 +1,7 @@
 /** The worker's entry: offers its work to the page. */
 import { expose } from 'comlink';
 import { patchOf } from '#core/base';
-import { ask, check, compare, derive, find, plan, remember } from './derive';
+import { ask, check, compare, derive, failingMends, find, plan, remember } from './derive';
 import type { FindingView, Proved, WorkerApi } from './protocol';
 
 const last = remember();
@@ -21,6 +21,7 @@ const api: WorkerApi = {
     const { findings: _, ...proved } = derive(request, () => performance.now(), last);
     return patchOf(before, (told.proved = proved));
   },
+  failingMends: (generation) => failingMends(generation, last, time),
   ask,
   check: (files) => check(files, last),
   compare: (before, after) => compare(before, after, last),

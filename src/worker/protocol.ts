@@ -18,6 +18,8 @@ export interface DeriveRequest {
   readonly running?: readonly TextFile[];
   readonly drill?: { readonly cut: readonly string[]; readonly dead: readonly string[] };
   readonly factoryPassword: boolean;
+  /** The provider's sheet that is kept with the site. */
+  readonly sheet?: string;
   /** How the seat's PC stands, where that is not as the running box would have it. */
   readonly desk?: DeskState;
   /** Whether the reach is told for every host, not only for zones. */
@@ -53,21 +55,32 @@ export interface LogRowView {
   readonly line?: number;
 }
 
+/** An uplink's ladder; `onSheet` where the line behind it was written from the provider's sheet, and from nothing else. */
+export type UplinkView = UplinkLadder & { readonly onSheet?: boolean };
+
 export interface ProofView {
   /** What came to the box while it was proved. */
   readonly log: readonly LogRowView[];
-  readonly uplinks: readonly UplinkLadder[];
+  readonly uplinks: readonly UplinkView[];
   readonly desks: readonly DeskLadder[];
   readonly leases: readonly LeaseSeen[];
   readonly promises: readonly PromiseView[];
   readonly routes: readonly RouteSeen[];
   /** Frames that no interface took, by where they arrived. */
   readonly unclaimed: readonly { readonly where: string; readonly frames: number }[];
+  /** The bench was stopped, since something on it went on and on. */
+  readonly spent: boolean;
 }
 
 /** A finding with its other statements as places. */
 export interface FindingView extends Omit<Finding, 'others'> {
   readonly others: readonly { readonly subject: string; readonly file: string; readonly line: number }[];
+}
+
+/** A mend that leaves its finding or causes an error: the finding's identity, and the mend's place in it. */
+export interface FailingMend {
+  readonly finding: string;
+  readonly index: number;
 }
 
 /** One cell of the reach table; ends by their place in the lists. Cells with nothing in them are left out. */
@@ -237,6 +250,8 @@ export interface WorkerApi {
   /** The findings of the draft: quick, and asked for first. */
   find(request: DeriveRequest): Patch;
   derive(request: DeriveRequest): Patch;
+  /** Of the mends of the findings of a request, those that do not do what they offer; ends early once a newer one comes. */
+  failingMends(generation: number): Promise<readonly FailingMend[]>;
   ask(request: AskRequest): Answer;
   /** The findings of a text that is only being thought of. */
   check(files: readonly TextFile[]): FindingView[];

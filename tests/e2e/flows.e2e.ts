@@ -37,6 +37,7 @@ describe('First light', () => {
     await page.sees('first-light', /10\.61\.\d+\.0\/24 is the next free one/);
     await page.click('write-inside');
     await page.sees('desks-say', /1 of 1 open a page/);
+    await page.sees('sheet-only', /Proved against your sheet only/);
     await page.click('to-trial');
     await page.click('try');
     await page.sees('countdown', /^[12]:\d\d$/);

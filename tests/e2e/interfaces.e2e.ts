@@ -236,6 +236,32 @@ describe('ready sites', () => {
     await openFile(file);
     await page.sees('ladder-line', /seen outside as 203\.0\.113\.7/);
   });
+
+  it('forgets the secrets of every site in all that the browser keeps, and of no other', async () => {
+    const site = readFileSync('tests/corpus/sites/nine-pppoe.gate', 'utf8');
+    // In quotes, as JSON writes them: the demo's clay is no secret.
+    const secret = JSON.stringify(/secret ("[^"]+")/.exec(site)![1]!).slice(1, -1);
+    const kept = () =>
+      page.driver.executeAsyncScript<string>(
+        `const end = arguments[0];
+        const open = indexedDB.open('jolly-gate');
+        open.onsuccess = () => {
+          const all = open.result.transaction('sites').objectStore('sites').getAll();
+          all.onsuccess = () => { open.result.close(); end(JSON.stringify(all.result) + JSON.stringify({ ...localStorage })); };
+        };`,
+      );
+    await page.fresh();
+    await openFile('tests/corpus/sites/nine-pppoe.gate');
+    await page.sees('ladder-line', /203\.0\.113\.7/);
+    await openFile('tests/corpus/sites/nine-tables.gate');
+    await page.sees('desks', /2 of 2 open a page/);
+    await page.driver.wait(async () => (await kept()).includes(secret), 5000);
+    await page.driver.findElement(By.css('header button[aria-expanded]')).click();
+    await page.click('forget-secrets');
+    await page.driver.switchTo().alert().accept();
+    await page.driver.wait(async () => !(await kept()).includes(secret), 5000);
+    expect(await kept(), 'nothing else went').to.contain('user \\"kiln@example\\"');
+  });
 });
 
 describe('the text in its editor', () => {

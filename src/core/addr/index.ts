@@ -31,7 +31,9 @@ export { formatMac, mustMac, parseMac } from './mac';
 export type { Mac } from './mac';
 export {
   NOBODYS_SOURCES,
+  UNROUTED,
   isNobodysSource,
+  isUnrouted,
   isPrivate,
   isSpecial,
   notAHostAddress,

@@ -64,6 +64,16 @@ export const NOBODYS_SOURCES: Readonly<Record<4 | 6, readonly Prefix[]>> = {
   6: ['::1/128', 'ff00::/8'].map(mustPrefix),
 };
 
+/** Destinations that are never routed: groups, reserved, everybody; of IPv6 groups and what is valid on one link only. */
+export const UNROUTED: Readonly<Record<4 | 6, readonly Prefix[]>> = {
+  4: ['224.0.0.0/3'].map(mustPrefix),
+  6: ['ff00::/8', 'fe80::/10'].map(mustPrefix),
+};
+
+/** Whether a destination is never routed. */
+export const isUnrouted = (destination: Ip): boolean =>
+  UNROUTED[isIpv4(destination) ? 4 : 6].some((block) => contains(block, destination));
+
 /** Whether a source is nobody's. */
 export const isNobodysSource = (source: Ip): boolean =>
   NOBODYS_SOURCES[isIpv4(source) ? 4 : 6].some((block) => contains(block, source));

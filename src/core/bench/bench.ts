@@ -1,7 +1,7 @@
 /** Puts a site on the bench: machines, cables, and the order of switching on. */
 import type { Ip, Prefix } from '#core/addr';
 import type { Flow } from '#core/semantics';
-import { completeWiring, isLooped, landed, macFor } from '#core/site';
+import { announcedBy, completeWiring, isLooped, landed, macFor } from '#core/site';
 import type { Circuit, Far, Landing, Site, Station, Wiring } from '#core/site';
 import { encodeEthernet, encodeIp, etherTypeOf } from '#core/wire';
 import { Seeded } from '../base';
@@ -26,6 +26,8 @@ export interface BenchOptions {
   readonly probes?: readonly Station[];
   /** Far hosts put beside those of the wiring. */
   readonly fars?: readonly Far[];
+  /** How many events one wait may take; by the number of stations where absent. */
+  readonly most?: number;
 }
 
 /** What is plugged into a port of the box, or arrives there. */
@@ -45,8 +47,14 @@ const ADVERTISED: Milliseconds = 1_500;
 /** One way between a provider and the rest of the internet, where the circuit does not say. */
 const FAR_DELAY: Milliseconds = 2;
 
+/**
+ * How many events one wait may take. On a segment of n stations that boot, each hears each: a few times n². What needs
+ * ten times that feeds itself, and would go on for ever.
+ */
+const mostEvents = (stations: number): number => 1_000_000 + 50 * stations * stations;
+
 export class Bench {
-  readonly scheduler = new Scheduler();
+  readonly scheduler: Scheduler;
   readonly wiring: Wiring;
   readonly box: Box;
   readonly hosts = new Map<string, Host>();
@@ -71,6 +79,7 @@ export class Bench {
       stations: [...wiring.stations, ...(options.probes ?? [])],
       fars: [...wiring.fars, ...(options.fars ?? [])],
     };
+    this.scheduler = new Scheduler(options.most ?? mostEvents(this.wiring.stations.length));
     const trace: Tracer = (mark, step) => {
       if (mark === undefined) return;
       const list = this.steps.get(mark);
@@ -133,17 +142,15 @@ export class Bench {
   ): void {
     const provider = new Provider(circuit, names, this.scheduler, this.chance, trace);
     this.providers.set(circuit.name, provider);
-    const four: (Prefix | undefined)[] =
-      circuit.translatesTo !== undefined
-        ? [hostPrefix(circuit.translatesTo)]
-        : [circuit.prefix, circuit.session && hostPrefix(circuit.session.gives)];
-    const { block6, lends6, delegates6 } = circuit;
-    const routed = circuit.routes
-      .map((r) => r.prefix)
-      .filter((p) => circuit.translatesTo === undefined || typeof p.address === 'bigint');
-    const reached = [...four, block6, lends6, delegates6, ...routed].filter((p) => p !== undefined);
     const delay = Math.max(FAR_DELAY, circuit.delay);
-    new Link(this.scheduler, this.chance, cloud.socket(reached), provider.far, delay, circuit.loss);
+    new Link(
+      this.scheduler,
+      this.chance,
+      cloud.socket(announcedBy(circuit)),
+      provider.far,
+      delay,
+      circuit.loss,
+    );
   }
 
   private addStation(station: Station, trace: Tracer): void {

@@ -3,7 +3,7 @@
  * the box itself, the route, passing, leaving, the neighbour, departure. What it decides comes from `semantics`; this
  * file is when.
  */
-import { contains, isGroup, isIpv4, isLinkLocal, isNobodysSource } from '#core/addr';
+import { contains, isIpv4, isLinkLocal, isNobodysSource, isUnrouted } from '#core/addr';
 import type { Ip } from '#core/addr';
 import {
   checkSource,
@@ -272,7 +272,7 @@ export class Forwarding {
   /** Steps 8 to 12 for a new flow, which a door may have sent to another address. */
   private routeNew(arrival: BoxInterface, read: ReadPacket, mark?: number, door?: ThroughDoor): void {
     const { packet } = read;
-    if (isNowhere(packet.destination)) return;
+    if (isUnrouted(packet.destination)) return;
     const { rules } = this.side.now();
     const destination = door?.address ?? packet.destination;
     const service = door?.port === undefined ? read.service : { ...read.service, port: door.port };
@@ -561,10 +561,6 @@ const fitsDirection = (direction: 'forward' | 'back', { inner }: ReadPacket): bo
   inner.protocol !== 'icmp' ||
   (inner.icmp.type !== 'echo-request' && inner.icmp.type !== 'echo-reply') ||
   (inner.icmp.type === 'echo-request') === (direction === 'forward');
-
-/** Whether a destination is never routed: everybody, groups, reserved, or valid on one link only. */
-const isNowhere = (address: Ip): boolean =>
-  isIpv4(address) ? address === EVERYONE || address >>> 28 >= 14 : isGroup(address) || isLinkLocal(address);
 
 /** The address that a rule of leaving shows; undefined: the flow's own. */
 function shownBy(leave: LeaveRule | undefined, departure: BoxInterface, source: Ip): Ip | undefined {

@@ -373,8 +373,8 @@ export class Provider implements Machine, HostSide, SegmentSide {
 
   /** The next hop on the customer's side, or undefined where the address is not there. */
   private hopFor(destination: Ip): Ip | undefined {
-    const { prefix, block6, lends6, session, routes } = this.circuit;
-    const onLink = [prefix, block6, lends6].some((net) => net && contains(net, destination));
+    const { prefix, block6, lends6, session, routes, beside } = this.circuit;
+    const onLink = [prefix, block6, lends6, ...beside].some((net) => net && contains(net, destination));
     if (onLink || destination === session?.gives || (!isIpv4(destination) && isLinkLocal(destination)))
       return destination;
     const routed = routes.find((r) => contains(r.prefix, destination))?.via;

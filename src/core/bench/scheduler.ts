@@ -16,6 +16,11 @@ export class Scheduler {
   now: Milliseconds = 0;
   private readonly heap: Timer[] = [];
   private made = 0;
+  /** Something went on and on: nothing runs any more, and what is asked afterwards gets no answer. */
+  isSpent = false;
+
+  /** `most`: how many events one wait may take. */
+  constructor(private readonly most = Infinity) {}
 
   /** Runs `run` after a delay of at least zero. */
   after(delay: Milliseconds, run: () => void): Timer {
@@ -38,10 +43,15 @@ export class Scheduler {
 
   /**
    * Runs events until `done` says so or virtual time would pass `deadline`; returns what `done` says then. The clock
-   * stands at the last event, or at the deadline when it was reached.
+   * stands at the last event, or at the deadline when it was reached. When it took too many, it is spent.
    */
   runUntil(done: () => boolean, deadline: Milliseconds): boolean {
+    let left = this.most;
     while (!done()) {
+      if (left-- === 0) {
+        this.isSpent = true;
+        this.heap.length = 0;
+      }
       const next = this.heap[0];
       if (!next || next.at > deadline) {
         this.now = Math.max(this.now, deadline);

@@ -24,8 +24,9 @@ import {
   replug,
   toggleMember,
   withSecretsOf,
-  withoutSecrets,
   writeInside,
+  leaveSecretsOut,
+  lineOnSheet,
   writeUplink,
 } from './index';
 
@@ -95,13 +96,27 @@ describe('edits that the views ask for', () => {
     let text = 'box edge:\nport p1:\nport p2:\n';
     const step = (changes: Parameters<typeof changed>[1]) => (text = changed(text, changes));
     step(plugIn(siteFrom(text), 'p1', 'p2').changes);
+    const terms = {
+      kind: 'static',
+      network: '198.51.100.16/29',
+      gateway: '198.51.100.17',
+      routed: { block: '203.0.113.8/29', address: '198.51.100.18' },
+      names: ['192.0.2.53'],
+    } as const;
     step(
       writeUplink(
         siteFrom(text),
         'interface line: on p1, zone world, address 198.51.100.18/29, gateway .17, names 192.0.2.53, answers ping, guard',
         'line',
-        { kind: 'static', network: '198.51.100.16/29', gateway: '198.51.100.17', names: ['192.0.2.53'] },
+        terms,
       ).changes,
+    );
+    expect(lineOnSheet(siteFrom(text), terms), 'the bench knows of the line what the sheet says').to.equal(
+      'line',
+    );
+    expect(lineOnSheet(siteFrom(text), { ...terms, gateway: '198.51.100.22' })).to.equal(undefined);
+    expect(lineOnSheet(siteFrom(text.replace('circuit line: at p1', '$&, silent')), terms)).to.equal(
+      undefined,
     );
     step(writeInside(siteFrom(text), 'office', 'p2', mustPrefix('10.61.20.0/24') as Prefix<Ipv4>).changes);
     expect(codesOf(text)).to.deep.equal(['time-missing']);
@@ -298,7 +313,7 @@ describe('secrets', () => {
   const TEXT = `interface line: pppoe on p1 tag 7 user "kiln" secret "cl\\"ay", zone world # keep\ncircuit c: at p1, pppoe "kiln" "cl\\"ay" gives 203.0.113.7 peer 203.0.113.1\n`;
 
   it('are left out of what is handed on, and come back from what is at hand', () => {
-    const bare = withoutSecrets(TEXT);
+    const bare = leaveSecretsOut(TEXT).text;
     expect(bare).to.not.contain('ay"');
     expect(bare).to.contain('user "kiln", zone world # keep');
     expect([holdsSecrets(TEXT), holdsSecrets(bare), holdsSecrets(GOOD)]).to.deep.equal([true, false, false]);

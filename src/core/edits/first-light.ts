@@ -5,6 +5,7 @@ import { printString } from '#core/notation';
 import type { FileChange } from '#core/notation';
 import { interfaceNamed, zoneNamed } from '#core/site';
 import type { Site } from '#core/site';
+import { textOf } from './renumber';
 import { addStatement, changeClauses, dropStatement, joinChanges } from './change';
 
 /** Statements to be written, with the changes that write them. */
@@ -18,9 +19,12 @@ const joined = (statements: readonly string[], ...changes: readonly (readonly Fi
   changes: joinChanges(...changes),
 });
 
+/** The circuit that First light writes for the provider's line. */
+const LINE = 'line';
+
 /** Plugs the provider's line and the administrator's PC into two ports. Things plugged there before are moved. */
 export function plugIn(site: Site, line: string, desk: string): Written {
-  const circuit = site.circuits.find((c) => c.name === 'line');
+  const circuit = site.circuits.find((c) => c.name === LINE);
   const laptop = site.stations.find((s) => s.name === 'laptop');
   const out: (readonly FileChange[])[] = [];
   const statements = [`circuit line: at ${line}`, `station laptop: at ${desk}, address by dhcp, seat`];
@@ -42,6 +46,8 @@ export interface LineTerms {
   readonly kind: 'static' | 'dhcp' | 'pppoe';
   readonly network?: string;
   readonly gateway?: string;
+  /** A further network that is routed to the address. */
+  readonly routed?: { readonly block: string; readonly address: string };
   readonly names?: readonly string[];
   /** The tag that the line arrives with. */
   readonly tag?: number;
@@ -64,7 +70,7 @@ export function writeUplink(site: Site, statement: string, name: string, terms: 
   const old = interfaceNamed(site, name);
   if (old) out.push(dropStatement(site, old.statement));
   out.push(addStatement(site, 'interface', statement));
-  const circuit = site.circuits.find((c) => c.name === 'line');
+  const circuit = site.circuits.find((c) => c.name === LINE);
   const at = circuit?.plug?.to === 'port' ? circuit.plug.port : 'p1';
   const line = lineText(at, terms);
   if (line) {
@@ -75,11 +81,20 @@ export function writeUplink(site: Site, statement: string, name: string, terms: 
   return joined(statements, ...out);
 }
 
+/** The provider's stand-in, where it does what the sheet says and nothing else is known of it. */
+export function lineOnSheet(site: Site, terms: LineTerms): string | undefined {
+  const circuit = site.circuits.find((c) => c.name === LINE);
+  if (circuit?.plug?.to !== 'port') return undefined;
+  return lineText(circuit.plug.port, terms) === textOf(site, circuit) ? circuit.name : undefined;
+}
+
 function lineText(socket: string, terms: LineTerms): string | undefined {
   const port = terms.tag === undefined ? socket : `${socket} tag ${terms.tag}`;
   const names = terms.names?.length ? `, names ${terms.names.join(' ')}` : '';
+  const { routed } = terms;
+  const routes = routed ? `, routes ${routed.block} via ${routed.address}` : '';
   if (terms.kind === 'static' && terms.network && terms.gateway)
-    return `circuit line: at ${port}, block ${terms.network}, gateway ${terms.gateway}${names}`;
+    return `circuit line: at ${port}, block ${terms.network}, gateway ${terms.gateway}${routes}${names}`;
   if (terms.kind === 'dhcp')
     return `circuit line: at ${port}, lends 198.18.7.100-.150 in 198.18.7.0/24, gateway .1, names ${terms.names?.join(' ') ?? '198.18.7.1'}`;
   if (terms.kind === 'pppoe')

@@ -24,9 +24,6 @@ export function leaveSecretsOut(text: string): { readonly text: string; readonly
   return { text: applyEdits(text, mergeEdits(plain)), left: secrets.length };
 }
 
-/** The text without the secrets of its logins. */
-export const withoutSecrets = (text: string): string => leaveSecretsOut(text).text;
-
 /** Whether the text holds any secret. */
 export const holdsSecrets = (text: string): boolean => secretsIn(text).length > 0;
 

@@ -79,6 +79,38 @@ describe('the proof', () => {
     expect(prove(siteFrom(GOOD)).uplinks[0]!.supposed).to.equal(false);
   });
 
+  for (const routed of ['', ' routed'])
+    it(`supposes a circuit that carries the block of its interface${routed}`, () => {
+      const text = `${GOOD.replace(/^circuit.*\n/gm, '')
+        .replace('gateway .17, answers', `gateway .17, block 203.0.113.8/29${routed}, answers`)
+        .replace(
+          'leave any',
+          'leave office > line: as 203.0.113.9\nleave any',
+        )}door web: 203.0.113.10 tcp 80 > 10.61.21.10 tcp 80
+station pc2: at p3, address 10.61.21.10/24, gateway 10.61.21.1, listens tcp 80
+`;
+      const site = siteFrom(
+        `${text}interface more: on p3, zone office, address 10.61.21.1/24
+expect internet reaches door web
+expect office leaves as 203.0.113.9
+expect office reaches internet
+`,
+      );
+      for (const p of prove(site).promises)
+        expect([p.result, promiseText(p)][0], promiseText(p)).to.equal('pass');
+      expect(
+        findingsOf(site.documents[0]!.text).filter((f) => f.code === 'expectation-failed'),
+      ).to.deep.equal([]);
+    });
+
+  it('stops a bench on which something goes on and on, says so, and has promises judged by the reach', () => {
+    const site = siteFrom(`${GOOD}expect office reaches internet\n`);
+    const proof = prove(site, {}, { most: 8 });
+    expect(proof.spent).to.equal(true);
+    expect(proof.promises.map((p) => p.code)).to.deep.equal(['promise-reckoned']);
+    expect(prove(site).spent).to.equal(false);
+  });
+
   const TWO = `${good([', guard\n', ', guard, watch 192.0.2.80\n'])}interface spare: on p4, zone world, address by dhcp, priority 2, answers ping, guard
 circuit second: at p4, lends 203.0.113.140-.150 in 203.0.113.128/26, gateway .129, names 192.0.2.53
 expect office reaches internet

@@ -37,6 +37,8 @@ export interface Proof {
   readonly routes: readonly RouteSeen[];
   /** Frames that no interface took, by where they arrived (`p3 tag 30`). */
   readonly unclaimed: readonly { readonly where: string; readonly frames: number }[];
+  /** Something on the bench went on and on, so that it was stopped: what was asked afterwards got no answer. */
+  readonly spent: boolean;
 }
 
 /** What is done to the bench once it runs. */
@@ -75,7 +77,7 @@ export function proveOn(bench: Bench, enough: () => boolean = () => false): Proo
   const desks = desksOf(bench).map(({ station, iface }) => deskLadder(bench, station, iface));
   const reach = Reach.of(site);
   const promises = site.expects.map((statement) =>
-    enough() ? reckon(reach, statement) : judge(bench, statement, reach),
+    enough() || bench.scheduler.isSpent ? reckon(reach, statement) : judge(bench, statement, reach),
   );
   const leases = [...bench.hosts.values()].flatMap((h) =>
     h.dhcp?.lease
@@ -108,7 +110,7 @@ export function proveOn(bench: Bench, enough: () => boolean = () => false): Proo
     ];
   });
   const unclaimed = [...box.unclaimed].map(([where, frames]) => ({ where, frames }));
-  return { uplinks, desks, leases, promises, routes, unclaimed };
+  return { uplinks, desks, leases, promises, routes, unclaimed, spent: bench.scheduler.isSpent };
 }
 
 /** Boots and asks in one. */

@@ -7,7 +7,15 @@ import type { Family, Ip, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import { proxiedBy } from '#core/semantics';
 import type { Route, States } from '#core/semantics';
-import { circuitsOf, interfaceAt, interfaceMac, networksOf, speaks6, wantsDelegation } from '#core/site';
+import {
+  announcedBy,
+  circuitsOf,
+  interfaceAt,
+  interfaceMac,
+  networksOf,
+  speaks6,
+  wantsDelegation,
+} from '#core/site';
 import type { Circuit, Interface } from '#core/site';
 import { ALL, SPECIAL } from './block';
 import { stationAddress, stationGateway } from './places';
@@ -145,10 +153,10 @@ export class Delivery {
   }
 
   private lineOf(circuit: Circuit, iface: Interface, family: Family): Line {
-    const { session, prefix, block6, lends6, delegates6, routes } = circuit;
+    const { session, prefix, block6, lends6, delegates6, routes, beside } = circuit;
     const claims = this.claims(iface);
     const mine = linkLocal(identifierOf(interfaceMac(this.ground.site, iface)));
-    const onLink = IpSet.ofPrefixes([prefix, block6, lends6].filter((p) => p !== undefined));
+    const onLink = IpSet.ofPrefixes([prefix, block6, lends6, ...beside].filter((p) => p !== undefined));
     // In a session whatever is sent arrives; on Ethernet somebody must answer for the next hop.
     const near = session ? onLink.union(IpSet.ofAddresses([session.gives])) : onLink.intersect(claims);
     const routed = IpSet.ofPrefixes(
@@ -238,15 +246,6 @@ export class Delivery {
 
 /** From the internet: only what its routers send this way, or whatever somebody on the line may send. */
 export type Source = 'routed' | 'anything';
-
-/** What a circuit tells the internet to send to it. */
-function announcedBy(c: Circuit): Prefix[] {
-  const translating = c.translatesTo !== undefined;
-  const host = (a: Ip): Prefix => ({ address: a, length: isIpv4(a) ? 32 : 128 });
-  const four = translating ? [host(c.translatesTo!)] : [c.prefix, c.session && host(c.session.gives)];
-  const routed = c.routes.map((r) => r.prefix).filter((p) => !translating || !isIpv4(p.address));
-  return [...four, c.block6, c.lends6, c.delegates6, ...routed].filter((p) => p !== undefined);
-}
 
 /** Places without stations, split so that each lies in one network. */
 export function splitByNet(place: Place, nets: readonly IpSet[]): Place[] {

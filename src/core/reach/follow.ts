@@ -2,7 +2,7 @@
  * What the box does with every flow that arrives by one interface, as blocks: the same steps in the same order as the
  * one packet takes on the bench, on sets. Nothing of `decide` is called here, so that the two can judge each other.
  */
-import { IpSet, NOBODYS_SOURCES, ServiceSet, compareIp, contains, familyOf } from '#core/addr';
+import { IpSet, NOBODYS_SOURCES, ServiceSet, UNROUTED, compareIp, contains, familyOf } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem } from '#core/addr';
 import { Pairs, extend, memo } from '#core/base';
 import type { Statement } from '#core/notation';
@@ -127,11 +127,7 @@ const NOBODYS = {
   4: IpSet.ofPrefixes(NOBODYS_SOURCES[4]),
   6: IpSet.ofPrefixes(NOBODYS_SOURCES[6]),
 } as const;
-/** Destinations that are never routed: groups, reserved, everybody; for IPv6 what is valid on one link only. */
-const NOWHERE = {
-  4: IpSet.parse('224.0.0.0/3'),
-  6: IpSet.parse('ff00::/8').union(IpSet.parse('fe80::/10')),
-} as const;
+const NOWHERE = { 4: IpSet.ofPrefixes(UNROUTED[4]), 6: IpSet.ofPrefixes(UNROUTED[6]) } as const;
 /** Sources that are good on one link only, whose flows are no business of routing. */
 const NEAR = { 4: IpSet.empty, 6: IpSet.parse('fe80::/10') } as const;
 

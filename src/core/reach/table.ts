@@ -215,10 +215,18 @@ export class ReachTable {
     });
   }
 
-  /** Every pair of ends with what passes between them. */
-  *all(): Generator<{ readonly from: ReachEnd; readonly to: ReachEnd; readonly cell: Cell }> {
-    for (const { from, cells } of this.rows())
-      for (const [i, cell] of cells.entries()) yield { from, to: this.destinations[i]!, cell };
+  /** Every pair of ends with what passes between them, or those from some sources. */
+  *all(
+    sources = this.sources,
+  ): Generator<{ readonly from: ReachEnd; readonly to: ReachEnd; readonly cell: Cell }> {
+    for (const from of sources)
+      for (const [i, cell] of this.rowOf(from).entries()) yield { from, to: this.destinations[i]!, cell };
+  }
+
+  /** How many questions the rows of some sources are: from each of their parts to everything. */
+  questions(sources = this.sources): number {
+    const asking = new Set(sources.flatMap((from) => this.sideOf(from).atoms));
+    return asking.size * (this.columned ??= this.columns()).atoms.length;
   }
 
   private columns(): Columns {

@@ -13,7 +13,15 @@ export {
 export type { Interface, NameProblem, OwnAddress, Port, Site, Zone } from './site';
 export { claimantAt, interfaceAt, isLit, isLooped, jackTag, landed, landingOf } from './segments';
 export type { Landing } from './segments';
-export { circuitMac, completeWiring, describedPorts, interfaceMac, lowestFree, macFor } from './wiring';
+export {
+  announcedBy,
+  circuitMac,
+  completeWiring,
+  describedPorts,
+  interfaceMac,
+  lowestFree,
+  macFor,
+} from './wiring';
 export type { Circuit, Far, Station, Wiring } from './wiring';
 export {
   addressesOf,

@@ -53,6 +53,8 @@ export interface Circuit {
   readonly linkLocal: Ipv6;
   readonly names: readonly Ip[];
   readonly routes: readonly { readonly prefix: Prefix; readonly via: Ip }[];
+  /** Networks that it has on its line beside its own. */
+  readonly beside: readonly Prefix[];
   /** The address that its own translation shows; absent: it does not translate. */
   readonly translatesTo?: Ipv4;
   readonly silent: boolean;
@@ -180,6 +182,7 @@ function statedCircuit(site: Site, s: CircuitStatement): Circuit {
     linkLocal: linkLocal(identifierOf(circuitMac(s.name))),
     names: s.names.map((n) => n.value),
     routes: s.routes.map((r) => ({ prefix: r.value.prefix, via: r.value.via })),
+    beside: [],
     translatesTo: s.translating
       ? ((s.translating.value.as as Ipv4 | undefined) ?? translationAddress(site.circuits.indexOf(s)))
       : undefined,
@@ -250,6 +253,7 @@ function supposedCircuit(site: Site, iface: Interface, port: string, index: numb
     ...supposed6(site, iface, index),
     linkLocal: linkLocal(identifierOf(circuitMac(`supposed-${iface.name}`))),
     routes: [],
+    beside: [],
     silent: false,
     delay: 0,
     loss: 0,
@@ -262,7 +266,7 @@ function supposedCircuit(site: Site, iface: Interface, port: string, index: numb
       iface.gateway.by === 'address' && isIpv4(iface.gateway.address) ? iface.gateway.address : undefined;
     const mine = new Set(iface.addresses.map((a) => a.prefix.address));
     const gateway = said !== undefined && !mine.has(said) ? said : lowestFree(net, (a) => mine.has(a));
-    return { ...common, prefix: net, gateway, names: [] };
+    return { ...common, ...supposedBlock(site, iface, own.address), prefix: net, gateway, names: [] };
   }
   // RFC 2544's benchmarking block counts as public here; a /24 of it for each uplink.
   let net = mustPrefix('198.18.0.0/24') as Prefix<Ipv4>;
@@ -276,17 +280,48 @@ function supposedCircuit(site: Site, iface: Interface, port: string, index: numb
   if (iface.dynamic === 'pppoe')
     return {
       ...common,
+      ...supposedBlock(site, iface, at(100)),
       session: { user: '', secret: '', gives: at(100), peer: at(1) },
       gateway: at(1),
       names: named ? [] : [at(1)],
     };
   return {
     ...common,
+    ...supposedBlock(site, iface, at(100)),
     prefix: net,
     lends: { first: at(100), last: at(199) },
     gateway: at(1),
     names: named ? [] : [at(1)],
   };
+}
+
+/** The `block` that an interface says it is given: routed to the address that it has there, or on the line. */
+function supposedBlock(
+  site: Site,
+  iface: Interface,
+  held: Ipv4,
+): Partial<Pick<Circuit, 'routes' | 'beside'>> {
+  const said = iface.statement.block?.value;
+  if (!said) return {};
+  const { prefix, routed } = said;
+  if (!routed) return { beside: [prefix] };
+  const via = isIpv4(prefix.address) ? held : linkLocal(identifierOf(interfaceMac(site, iface)));
+  return { routes: [{ prefix, via }] };
+}
+
+/** What a circuit tells the internet to send to it; of IPv4 the address that it shows, where it translates. */
+export function announcedBy(c: Circuit): Prefix[] {
+  const host = (a: Ip): Prefix => ({ address: a, length: isIpv4(a) ? 32 : 128 });
+  const { translatesTo: shown } = c;
+  const four = shown === undefined ? [c.prefix, c.session && host(c.session.gives)] : [host(shown)];
+  const given = [...c.beside, ...c.routes.map((r) => r.prefix)];
+  return [
+    ...four,
+    c.block6,
+    c.lends6,
+    c.delegates6,
+    ...given.filter((p) => shown === undefined || !isIpv4(p.address)),
+  ].filter((p) => p !== undefined);
 }
 
 /**
@@ -375,7 +410,11 @@ function completeFars(site: Site, circuits: readonly Circuit[], stations: readon
   if (!fars.some((f) => !f.silent)) {
     const nets = [
       ...site.interfaces.flatMap(staticNetworks),
-      ...circuits.flatMap((c) => (c.prefix ? [c.prefix] : [])),
+      ...circuits.flatMap((c) => [
+        ...(c.prefix ? [c.prefix] : []),
+        ...c.beside,
+        ...c.routes.map((r) => r.prefix),
+      ]),
     ];
     const address =
       ['192.0.2.80', '203.0.113.80', '198.51.100.80', '198.19.255.80']

@@ -47,6 +47,9 @@ const SERVICES = [
   'tcp 1-65535',
 ] as const;
 
+/** Beside the first line's own subnet; its provider may route it, or nobody. */
+const BLOCK = ', block 198.51.100.32/29';
+
 const INSIDE = ['office', 'shop', 'lab', 'guests'] as const;
 
 const pick = <T>(...items: readonly T[]) => fc.constantFrom(...items);
@@ -106,7 +109,10 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         .tuple(
           pick('any', 'printer', '10.61.1.0/24', '10.61.2.0/26', ...inside, ...names),
           via,
-          pick('as interface', 'as interface', 'as 198.51.100.20', 'as 203.0.113.20', 'unchanged', 'never'),
+          pick(
+            ...['as interface', 'as interface', 'as 198.51.100.20', 'as 203.0.113.20', 'unchanged', 'never'],
+            ...(shape.odd ? ['as 198.51.100.33'] : []),
+          ),
         )
         .map(([who, out, how]) => `leave ${who} > ${out}: ${how}\n`);
       const send = fc
@@ -125,6 +131,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         '10.61.2.50',
         'fibre',
         ...(uplinks > 1 ? ['203.0.113.19'] : []),
+        ...(shape.odd ? ['198.51.100.34'] : []),
       );
       const door = fc
         .tuple(
@@ -270,6 +277,8 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             translating: maybe(', translating'),
             table: tables && !first ? maybe(', table blue') : fc.constant(''),
             priority: first ? maybe(', priority 3') : fc.constant(', priority 2'),
+            line: shape.odd ? pick('said', 'said', 'said', 'routing', 'supposed') : fc.constant('said'),
+            block: shape.odd && first ? pick('', '', BLOCK, `${BLOCK} routed`) : fc.constant(''),
             way: pick('', '', '', '', '', '', ...(shape.odd ? ['off', 'off link', 'on link', 'six'] : [])),
           })
           .map((r) => {
@@ -285,11 +294,15 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
                   : r.way === 'six' && ip6
                     ? ''
                     : usual;
+            const routes =
+              (ip6 ? ', routes 2001:db8:61::/48 via 2001:db8:1::2' : '') +
+              (r.line === 'routing' && first ? ', routes 198.51.100.32/29 via .18' : '');
+            const circuitText =
+              r.line === 'supposed'
+                ? ''
+                : `circuit ${name}-line: at ${first ? 'p1' : 'p2'}, block ${circuit}, gateway .17${r.translating}${ip6 ? ', block6 2001:db8:1::/64' : ''}${routes}\n`;
             const said = own ? `, address ${own}${own === usual ? r.also : ''}` : '';
-            return (
-              `interface ${name}: on ${first ? 'p1' : 'p2'}, zone world${r.table}${said}${ip6}${r.priority}${r.answers}${r.guard}${r.way === 'off' && !first ? ', off' : ''}\n` +
-              `circuit ${name}-line: at ${first ? 'p1' : 'p2'}, block ${circuit}, gateway .17${r.translating}${ip6 ? ', block6 2001:db8:1::/64, routes 2001:db8:61::/48 via 2001:db8:1::2' : ''}\n`
-            );
+            return `interface ${name}: on ${first ? 'p1' : 'p2'}, zone world${r.table}${said}${ip6}${r.priority}${r.answers}${r.guard}${r.block}${r.way === 'off' && !first ? ', off' : ''}\n${circuitText}`;
           });
       };
       return fc

@@ -1,5 +1,5 @@
 /** The client's state: the open site, undo, selection, jobs, and what the box holds. */
-import { changeClauses } from '#core/edits';
+import { changeClauses, leaveSecretsOut } from '#core/edits';
 import { applyEdits, diffEdits, invertEdits } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
 import { isOfBox, printStatement } from '#core/notation';
@@ -31,7 +31,7 @@ import type { Outcome } from './outcome';
 import { effectiveDocument, parsed } from './readable';
 import type { Effective } from './readable';
 import { clearJournal, newId, remembered, withJournal, writeJournal } from './keeping';
-import { linkTabs } from './tabs';
+import { ledSites, linkTabs } from './tabs';
 import type { TabLink } from './tabs';
 
 export type View = 'board' | 'passage' | 'proof' | 'change' | 'text' | 'first-light';
@@ -349,11 +349,9 @@ export class Session {
     this.tabs?.takeOver();
   }
 
-  /** Writes the open site to the store, in the order of the calls. */
-  save(): Promise<unknown> {
-    // Who follows writes nothing: it would undo what the other tab does.
-    if (!this.leading) return this.saving;
-    const site: StoredSite = {
+  /** The open site as it is kept. */
+  private toKeep(): StoredSite {
+    return {
       id: this.id,
       name: this.name,
       files: this.files.map((f) => ({ ...f })),
@@ -367,6 +365,56 @@ export class Session {
       trialLeft: this.box.trial && Math.max(0, this.box.trial.until - this.steady()),
       updated: Date.now(),
     };
+  }
+
+  /**
+   * Takes the secrets of logins out of every site that this browser keeps: drafts, what runs, start-up, history, sheets.
+   * Sites that another window leads are left to it, and told.
+   */
+  async forgetSecrets(): Promise<void> {
+    if (!this.leading) {
+      this.notice = 'This site is being edited in another tab; take over to forget its secrets here.';
+      return;
+    }
+    // Seldom wanted, and it reads sheets: not of the first load.
+    const { forgetSecretsOf } = await import('./forgetting');
+    const open = forgetSecretsOf(this.toKeep());
+    let { taken } = open;
+    this.lastReadable.clear();
+    this.unwritten = Object.fromEntries(
+      Object.entries(this.unwritten).map(([subject, text]) => [subject, leaveSecretsOut(text).text]),
+    );
+    if (taken) this.take(open.site);
+    const busy = await ledSites();
+    const elsewhere: string[] = [];
+    const kept = (await this.store?.all().catch(() => [])) ?? [];
+    for (const other of [...kept, ...Object.values(this.inMemory)]) {
+      if (other.id === this.id) continue;
+      const bare = forgetSecretsOf(withJournal(other));
+      if (!bare.taken) continue;
+      if (busy.has(other.id)) {
+        elsewhere.push(other.name);
+        continue;
+      }
+      taken += bare.taken;
+      if (other.id in this.inMemory) this.inMemory = { ...this.inMemory, [other.id]: bare.site };
+      else await this.store?.put(bare.site);
+      clearJournal(other);
+    }
+    await this.save();
+    this.notice = [
+      taken
+        ? `Forgotten in ${taken} place${taken > 1 ? 's' : ''}; what could be undone there is gone as well.`
+        : 'No secret is kept here.',
+      ...elsewhere.map((name) => `“${name}” is open in another window: forget its secrets there.`),
+    ].join(' ');
+  }
+
+  /** Writes the open site to the store, in the order of the calls. */
+  save(): Promise<unknown> {
+    // Who follows writes nothing: it would undo what the other tab does.
+    if (!this.leading) return this.saving;
+    const site = this.toKeep();
     this.version++;
     // While one is being written, only the newest is wanted next: a keystroke must not wait for all before it.
     this.unsaved = { ...this.unsaved, [site.id]: site };
@@ -571,6 +619,7 @@ export class Session {
       running: sameFiles(draft, running) ? undefined : running.map((f) => ({ ...f })),
       drill: { cut: [...this.drill.cut], dead: [...this.drill.dead] },
       factoryPassword: !this.box.passwordSet,
+      sheet: this.sheet,
       desk: this.desk?.of === this.seatText ? this.deskState : undefined,
       hosts: this.everyHost,
     });

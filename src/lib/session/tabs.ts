@@ -3,6 +3,15 @@
 /** How long a tab that leads may take to give over, milliseconds. */
 const PATIENCE = 1500;
 
+const lockOf = (site: string): string => `jolly-gate ${site}`;
+
+/** The sites that some tab of this browser leads at the moment, this one's too. */
+export async function ledSites(): Promise<ReadonlySet<string>> {
+  const { held = [] } = (await navigator.locks?.query()) ?? {};
+  const prefix = lockOf('');
+  return new Set(held.flatMap((l) => (l.name?.startsWith(prefix) ? [l.name.slice(prefix.length)] : [])));
+}
+
 export interface TabLink {
   /** Tells the other tabs that the stored site changed. */
   announce(): void;
@@ -42,7 +51,7 @@ export function linkTabs(
       release = resolve;
       led(true);
     });
-  const name = `jolly-gate ${site}`;
+  const name = lockOf(site);
   const ask = (options: LockOptions) =>
     // A stolen lock rejects in the tab that lost it: from then on it follows.
     void locks.request(name, options, hold).catch(() => {

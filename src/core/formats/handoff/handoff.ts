@@ -10,6 +10,7 @@ import {
   hostRange,
   isIpv4,
   networkOf,
+  parsePrefix,
   rangeContains,
 } from '#core/addr';
 import type { Ip, Ipv4, Ipv6, Prefix, Range } from '#core/addr';
@@ -409,4 +410,13 @@ export function statementFor(found: Found, options: HandoffOptions = {}): string
   if (found.names?.length) clauses.push(`names ${found.names.join(' ')}`);
   if (found.mtu !== undefined) clauses.push(`mtu ${found.mtu}`);
   return layOut(`interface ${name}:`, clauses);
+}
+
+/** What the provider's line gives, as a sheet says: what a stand-in for it on the bench is set up by. */
+export function lineTerms(found: Found) {
+  const { kind, address, length, gateway, names, vlan, user, secret, block } = found;
+  const own = address !== undefined && length !== undefined ? parsePrefix(`${address}/${length}`) : undefined;
+  const network = found.network ?? (own && formatPrefix(networkOf(own)));
+  const routed = block !== undefined && address !== undefined ? { block, address } : undefined;
+  return { kind, tag: vlan, user, secret, network, gateway, routed, names };
 }

@@ -1,3 +1,3 @@
 /** The provider's sheet: from prose to values, and to the statement they make. */
-export { readHandoff, statementFor } from './handoff';
+export { lineTerms, readHandoff, statementFor } from './handoff';
 export type { Contradiction, Found, Handoff, HandoffOptions } from './handoff';

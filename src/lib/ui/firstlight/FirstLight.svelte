@@ -3,13 +3,20 @@
   import type { Ipv4, Prefix } from '#core/addr';
   import { changeClauses, plugIn, writeInside, writeUplink } from '#core/edits';
   import type { Written } from '#core/edits';
-  import { readHandoff } from '#core/formats/handoff';
+  import { lineTerms, readHandoff } from '#core/formats/handoff';
   import { isName, isReserved, maskSecrets } from '#core/notation';
   import { nextFreeSubnet } from '#core/site';
   import { MISSING_TEXTS, REFUSALS, contradictionText, ledgerOf } from '#words';
   import { useSession } from '../../session/index';
   import Trial from '../change/Trial.svelte';
-  import { deskGroups, desksSentence, firstFail, ladderName, ladderSentence } from '../proof/ladders';
+  import {
+    deskGroups,
+    desksSentence,
+    firstFail,
+    ladderName,
+    ladderSentence,
+    standingOf,
+  } from '../proof/ladders';
   import Ladder from '../proof/Ladder.svelte';
 
   const session = useSession();
@@ -94,25 +101,8 @@
   const ledger = $derived(ledgerOf(read.found));
   let ticked = $state<readonly string[]>([]);
   const empty = $derived(session.sheet.trim() === '');
-  const network = $derived.by(() => {
-    const { found } = read;
-    if (found.network) return found.network;
-    const prefix =
-      found.address && found.length !== undefined
-        ? parsePrefix(`${found.address}/${found.length}`)
-        : undefined;
-    return prefix ? formatPrefix(networkOf(prefix)) : undefined;
-  });
   const uplinkWritten = $derived(
-    writeUplink(site, `${read.statement}, answers ping, guard`, 'line', {
-      kind: read.found.kind,
-      tag: read.found.vlan,
-      user: read.found.user,
-      secret: read.found.secret,
-      network,
-      gateway: read.found.gateway,
-      names: read.found.names,
-    }),
+    writeUplink(site, `${read.statement}, answers ping, guard`, 'line', lineTerms(read.found)),
   );
 
   let insideName = $state('office');
@@ -361,13 +351,15 @@
       {/if}
     {:else if step === 4}
       <p>Nothing is applied yet. This is what the bench says would happen.</p>
+      {#if proof?.uplinks.some((u) => u.onSheet)}
+        <p data-testid="sheet-only">
+          <b>Proved against your sheet only:</b> the provider on the bench does what the sheet says, because the
+          sheet is all that is known of it. Whether the real line does so, the box finds out.
+        </p>
+      {/if}
       {#if proof}
         {#each proof.uplinks as u (u.interface + u.family)}
-          <Ladder
-            title={`${ladderName(u)}${u.supposed ? ' · supposed' : ''}`}
-            stages={u.stages}
-            supposed={u.supposed}
-          />
+          <Ladder title={ladderName(u)} about={standingOf(u)} stages={u.stages} supposed={u.supposed} />
         {/each}
         <p
           class={deskGroups(proof).some((g) => g.fail) ? 'font-semibold text-error' : 'font-semibold'}

@@ -133,6 +133,20 @@
         {/if}
         <button
           class="btn w-full justify-start font-normal btn-ghost btn-sm"
+          data-testid="forget-secrets"
+          onclick={async () => {
+            if (
+              !confirm(
+                'Forget the secrets of all logins, in every site that this browser keeps? Drafts, what runs, start-up, history and sheets lose them, and cannot be undone to before. Export with secrets first if you may need them.',
+              )
+            )
+              return;
+            menu = false;
+            await session.forgetSecrets();
+          }}>Forget secrets everywhere …</button
+        >
+        <button
+          class="btn w-full justify-start font-normal btn-ghost btn-sm"
           onclick={async () => {
             if (
               !confirm(`Forget “${session.name}” in this browser? Export it first if you may want it again.`)

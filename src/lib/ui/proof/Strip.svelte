@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { STAGE_NAMES, stageText } from '#words';
+  import { SPENT_TEXT, STAGE_NAMES, stageText } from '#words';
   import { useSession } from '../../session/index';
   import Rung from '../primitives/Rung.svelte';
   import {
@@ -31,6 +31,7 @@
 <footer class="strip panel" aria-label="proof strip" data-testid="strip">
   {#if !draft}<p class="quiet">The bench is booting …</p>
   {:else}
+    {#if draft.spent}<p class="font-semibold text-error" role="status">✕ {SPENT_TEXT}</p>{/if}
     <div class={many ? 'many grid grid-cols-2 gap-x-6' : ''}>
       {#each draft.uplinks as u (u.interface + u.family)}
         {@const was = running?.uplinks.find((r) => r.interface === u.interface && r.family === u.family)}

@@ -13,8 +13,14 @@ export const ladderName = (u: Pick<UplinkLadder, 'interface' | 'family'>): strin
   u.family === 'ipv6' ? `${u.interface} v6` : u.interface;
 
 /** What an uplink is at the moment, in a word: said alike wherever it is said. */
-export const standingOf = (u: Pick<UplinkLadder, 'active' | 'stages' | 'supposed'>): string =>
-  `${u.active ? 'active' : firstFail(u.stages) ? 'not usable' : 'stand-by'}${u.supposed ? ' · supposed circuit' : ''}`;
+export const standingOf = (
+  u: Pick<UplinkLadder, 'active' | 'stages' | 'supposed'> & { readonly onSheet?: boolean },
+): string =>
+  [
+    u.active ? 'active' : firstFail(u.stages) ? 'not usable' : 'stand-by',
+    ...(u.supposed ? ['supposed circuit'] : []),
+    ...(u.onSheet ? ['by the sheet only'] : []),
+  ].join(' · ');
 
 /** The id by which tests find a ladder. */
 export const ladderId = (u: Pick<UplinkLadder, 'interface' | 'family'>): string =>
