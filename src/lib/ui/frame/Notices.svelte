@@ -57,36 +57,44 @@
       The proof stopped ({session.workerTrouble}). Your text is safe; the next edit tries again.
     </p>
   {/if}
+  <!-- Below the banners, of which it must cover nothing. -->
+  <div class="below">
+    {#if session.newZone && session.site.zones.some((z) => z.name === session.newZone)}
+      {@const zone = session.newZone}
+      <p class="toast-line bg-neutral text-neutral-content" role="status" data-testid="new-zone">
+        Nothing passes from or to {zone} yet.
+        <button
+          class="btn ms-2 btn-xs"
+          data-testid="new-zone-show"
+          onclick={() => {
+            session.focusZone = zone;
+            session.view = 'passage';
+            session.newZone = undefined;
+          }}>Show what its place suggests</button
+        >
+        <button class="btn ms-2 btn-xs" onclick={() => (session.newZone = undefined)}>Not now</button>
+      </p>
+    {:else if session.notice}
+      <p class="toast-line bg-neutral text-neutral-content" role="status" data-testid="notice">
+        {session.notice}
+        <button class="btn ms-2 btn-xs" onclick={() => (session.notice = '')}>Got it</button>
+      </p>
+    {/if}
+  </div>
 </div>
-{#if session.newZone && session.site.zones.some((z) => z.name === session.newZone)}
-  {@const zone = session.newZone}
-  <p class="toast-line bg-neutral text-neutral-content" role="status" data-testid="new-zone">
-    Nothing passes from or to {zone} yet.
-    <button
-      class="btn ms-2 btn-xs"
-      data-testid="new-zone-show"
-      onclick={() => {
-        session.focusZone = zone;
-        session.view = 'passage';
-        session.newZone = undefined;
-      }}>Show what its place suggests</button
-    >
-    <button class="btn ms-2 btn-xs" onclick={() => (session.newZone = undefined)}>Not now</button>
-  </p>
-{:else if session.notice}
-  <p class="toast-line bg-neutral text-neutral-content" role="status" data-testid="notice">
-    {session.notice}
-    <button class="btn ms-2 btn-xs" onclick={() => (session.notice = '')}>Got it</button>
-  </p>
-{/if}
 
 <style>
-  .toast-line {
-    position: fixed;
-    left: 50%;
-    top: 56px;
-    transform: translateX(-50%);
+  .below {
+    position: relative;
     z-index: 50;
+    height: 0;
+  }
+  .toast-line {
+    position: absolute;
+    left: 50%;
+    top: 12px;
+    width: max-content;
+    transform: translateX(-50%);
     max-width: 80vw;
     padding: 0.375rem 0.75rem;
     border-radius: var(--radius-box);
