@@ -12,7 +12,7 @@ import type { Outcome } from './outcome';
  * faults is answered before all of its mends are tried.
  */
 const triable = (statements: number, findings: number): number =>
-  Math.max(4, Math.min(200, Math.floor(10_000 / (statements + findings + 1))));
+  Math.max(1, Math.min(200, Math.floor(10_000 / (statements + findings + 1))));
 
 const MARKS = { error: '■', warning: '▲', advice: '●' } as const;
 
