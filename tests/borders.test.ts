@@ -5,15 +5,17 @@ import { dirname, join, normalize, relative } from 'node:path';
 
 const SRC = 'src';
 const ADDR = ['base'];
-const NOTATION = ['addr', 'registry', 'base'];
+const NOTATION = ['addr', 'base'];
 const SITE = ['notation', ...NOTATION];
 const SEMANTICS = ['site', ...SITE];
-const BENCH = ['wire', 'semantics', ...SEMANTICS];
-const REACH = ['semantics', ...SEMANTICS];
+const MODEL = ['semantics', ...SEMANTICS];
+const EDITS = ['model', ...MODEL];
+const BENCH = ['wire', ...EDITS];
+const REACH = EDITS;
 const FINDINGS = ['reach', 'edits', ...REACH];
 const PROOF = ['bench', 'reach', ...BENCH];
 const CHANGE = ['proof', 'findings', 'edits', ...PROOF];
-const FORMATS = ['site', 'semantics', 'wire', ...SEMANTICS];
+const FORMATS = ['wire', ...EDITS];
 const BOX = ['change', 'formats', ...CHANGE];
 const CORE = [...new Set([...BOX, 'box'])];
 
@@ -21,12 +23,12 @@ const CORE = [...new Set([...BOX, 'box'])];
 const MAY: Readonly<Record<string, readonly string[]>> = {
   base: [],
   addr: ADDR,
-  registry: ADDR,
   notation: NOTATION,
   wire: NOTATION,
   site: SITE,
-  edits: ['semantics', ...SEMANTICS],
   semantics: SEMANTICS,
+  model: MODEL,
+  edits: EDITS,
   bench: BENCH,
   reach: REACH,
   findings: FINDINGS,

@@ -8,7 +8,7 @@ import { mustIpv4, parseIp } from '#core/addr';
 import { Bench } from '#core/bench';
 import { writePcapng } from '#core/formats/pcapng';
 import type { CapturedFrame } from '#core/formats/pcapng';
-import { siteFrom } from '#core/testkit';
+import { modelFrom } from '#core/testkit';
 
 const HEAD = `box first: names 192.0.2.53 2001:db8:53::53, serves names
 zone world: upstream
@@ -62,7 +62,7 @@ describe('frames of the bench, read by another program', function () {
   for (const [what, text, protocols] of SITES)
     it(what, () => {
       const frames: CapturedFrame[] = [];
-      const bench = new Bench(siteFrom(HEAD + text), {
+      const bench = new Bench(modelFrom(HEAD + text), {
         tap: (time, from, to, frame) => {
           const inbound = to.owner.name === 'first';
           const port = (inbound ? to : from).name;

@@ -5,7 +5,7 @@ import { contextOf, findAll, withProvenMends } from '#core/findings';
 import type { Finding, Mend } from '#core/findings';
 import { printStatement } from '#core/notation';
 import type { Site } from '#core/site';
-import { anyBrokenSite, changed, siteFrom } from '#core/testkit';
+import { anyBrokenSite, changed, reachFrom, reachOf, siteFrom } from '#core/testkit';
 import { mendText } from '#words';
 
 const SITES = Number(process.env.MENDS ?? 60);
@@ -50,7 +50,7 @@ describe('mends', () => {
     fc.assert(
       fc.property(anyBrokenSite, (text) => {
         const site = siteFrom(text);
-        const context = contextOf(site);
+        const context = contextOf(reachOf(site));
         const all = findAll(context);
         expect(new Set(all.map((f) => f.id)).size, 'every finding has a name of its own').to.equal(
           all.length,
@@ -60,7 +60,7 @@ describe('mends', () => {
           for (const mend of finding.mends) {
             tried++;
             const next = siteFrom(changed(text, mend.changes));
-            const after = findAll(contextOf(next));
+            const after = findAll(contextOf(reachOf(next)));
             const label = `${finding.id}: ${mendText(mend)}\n${text}`;
             expect(
               after.map((f) => f.id),
@@ -83,12 +83,12 @@ describe('mends', () => {
     const text = `zone a:
 interface one: on p1, zone a, address 10.61.1.1/24, lends .0-.5 .1-.3, lends 10.61.9.1-.9 10.61.8.1-.9
 `;
-    const context = contextOf(siteFrom(text));
+    const context = contextOf(reachFrom(text));
     const twins = findAll(context).filter((f) => f.code === 'lends-outside-subnet');
     expect(twins).to.have.length(2);
     const [, second] = twins;
     expect(second!.id).to.not.equal(twins[0]!.id);
-    const after = findAll(contextOf(siteFrom(changed(text, second!.mends[0]!.changes)))).map((f) => f.id);
+    const after = findAll(contextOf(reachFrom(changed(text, second!.mends[0]!.changes)))).map((f) => f.id);
     expect(after).to.include(twins[0]!.id).and.not.include(second!.id);
   });
 });

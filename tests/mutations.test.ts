@@ -5,6 +5,7 @@ import { contextOf, findAll } from '#core/findings';
 import { applyEdits, invertEdits, parseDocument } from '#core/notation';
 import { prove, traceFlow } from '#core/proof';
 import { buildSite } from '#core/site';
+import { reachOf } from '#core/testkit';
 import { findingText, mendText, promiseText, stageText, stepText, traceFaultText } from '#words';
 import { Seeded } from '../src/core/base';
 
@@ -96,7 +97,7 @@ describe('damaged sites', () => {
       const text = damage(new Seeded(seed));
       const document = parseDocument(text, 'f');
       const site = buildSite([document]);
-      for (const finding of findAll(contextOf(site))) {
+      for (const finding of findAll(contextOf(reachOf(site)))) {
         expect(findingText(finding), `seed ${seed} ${finding.code}`).to.match(whole);
         expect(finding.at.end).to.be.at.most(text.length);
         for (const mend of finding.mends) {
@@ -112,7 +113,7 @@ describe('damaged sites', () => {
           }
         }
       }
-      const proof = prove(site);
+      const proof = prove(reachOf(site));
       for (const { stages } of [...proof.uplinks, ...proof.desks]) {
         for (const stage of stages) expect(stageText(stage), `seed ${seed} ${stage.code}`).to.match(whole);
         const firstFail = stages.findIndex((s) => s.result === 'fail');
@@ -120,7 +121,7 @@ describe('damaged sites', () => {
           expect(stages.slice(firstFail + 1).every((s) => s.result === 'skipped')).to.equal(true);
       }
       for (const promise of proof.promises) expect(promiseText(promise)).to.match(whole);
-      const trace = traceFlow(site, {
+      const trace = traceFlow(reachOf(site), {
         from: site.zones[seed % Math.max(1, site.zones.length)]?.name ?? 'box',
         to: 'internet',
       });

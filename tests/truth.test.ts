@@ -7,8 +7,16 @@ import fc from 'fast-check';
 import { formatIp } from '#core/addr';
 import { contextOf, findAll, findOnly } from '#core/findings';
 import { prove } from '#core/proof';
-import { Reach, ReachMemory, ReachTable, judgeOnSets } from '#core/reach';
-import { EVERYTHING, anySite, compareAtBox, comparePromises, siteFrom } from '#core/testkit';
+import { ReachMemory, ReachTable, judgeOnSets } from '#core/reach';
+import {
+  anySite,
+  compareAtBox,
+  comparePromises,
+  EVERYTHING,
+  reachFrom,
+  reachOf,
+  siteFrom,
+} from '#core/testkit';
 
 describe('bench and reach', () => {
   it('agree on flows drawn at random', () => {
@@ -165,7 +173,7 @@ known nobody: 10.61.9.9
     it(why, () => {
       const site = siteFrom(TWIN + more);
       expect(comparePromises(site)).to.deep.equal([]);
-      const reach = Reach.of(site);
+      const reach = reachOf(site);
       expect(site.expects.map((e) => judgeOnSets(reach, e)?.holds)).to.deep.equal(holds);
     });
 
@@ -174,9 +182,9 @@ known nobody: 10.61.9.9
       TWIN.replace('address 10.61.1.1/24, answers', 'address 10.61.1.1/24, lends .10-.20, answers') +
         'station guest: at p6, address by dhcp\n',
     );
-    const { leases } = prove(site);
+    const { leases } = prove(reachOf(site));
     expect(leases.map((l) => l.address)).to.deep.equal(['10.61.1.10']);
-    expect(formatIp(Reach.of(site).ground.prospects.stations.get('guest')!.address)).to.equal('10.61.1.10');
+    expect(formatIp(reachOf(site).model.prospects.stations.get('guest')!.address)).to.equal('10.61.1.10');
   });
 });
 
@@ -226,8 +234,8 @@ far www.example: address 192.0.2.80, listens tcp 443, resolves
 passage lab > world: allow
 leave any > world: as interface
 `);
-      expect(findAll(contextOf(site)).map((f) => f.code)).to.include(code);
-      const desk = prove(site).desks.find((d) => d.station === 'pc');
+      expect(findAll(contextOf(reachOf(site))).map((f) => f.code)).to.include(code);
+      const desk = prove(reachOf(site)).desks.find((d) => d.station === 'pc');
       expect(desk?.stages.some((s) => s.result === 'fail')).to.equal(true);
     });
 });
@@ -289,7 +297,7 @@ passage lab > any: allow
       // Statements of leaving count in their order: what is more comes first.
       const text = OFFICE.replace('leave any', `${more}\nleave any`);
       expect(text).to.contain(was);
-      const [before, after] = [text, text.replace(was, becomes)].map((t) => Reach.of(siteFrom(t)));
+      const [before, after] = [text, text.replace(was, becomes)].map((t) => reachFrom(t));
       const memory = new ReachMemory();
       const first = told(new ReachTable(before!, memory));
       const fresh = told(new ReachTable(after!));
@@ -316,13 +324,13 @@ passage lab > any: allow
             if (what === 'other')
               lines.splice(at, 0, spare.find((l) => l.split(':')[0] === line.split(':')[0]) ?? line);
             const now = lines.join('\n');
-            const fresh = told(new ReachTable(Reach.of(siteFrom(now))));
-            expect(told(new ReachTable(Reach.of(siteFrom(now)), memory)), now).to.deep.equal(fresh);
+            const fresh = told(new ReachTable(reachFrom(now)));
+            expect(told(new ReachTable(reachFrom(now), memory)), now).to.deep.equal(fresh);
             // What is found with a memory of other sites is what is found without.
-            const found = findAll(contextOf(siteFrom(now), {}, undefined, memory));
-            expect(found, now).to.deep.equal(findAll(contextOf(siteFrom(now))));
+            const found = findAll(contextOf(reachFrom(now), {}, memory));
+            expect(found, now).to.deep.equal(findAll(contextOf(reachFrom(now))));
             for (const { code } of found.slice(0, 3))
-              expect(findOnly(contextOf(siteFrom(now)), code)).to.deep.include.members(
+              expect(findOnly(contextOf(reachFrom(now)), code)).to.deep.include.members(
                 found.filter((f) => f.code === code),
               );
           }

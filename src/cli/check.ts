@@ -2,6 +2,8 @@
 import { applyEdits, isOfBox } from '#core/notation';
 import { contextOf, findAll, withProvenMends } from '#core/findings';
 import type { Finding } from '#core/findings';
+import { modelOf } from '#core/model';
+import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import { findingText, mendText } from '#words';
 import { Unusable, readDocuments } from './input';
@@ -18,7 +20,7 @@ const MARKS = { error: '■', warning: '▲', advice: '●' } as const;
 
 export function check(files: readonly string[], mend?: string): Outcome {
   const documents = readDocuments(files);
-  const context = contextOf(buildSite(documents));
+  const context = contextOf(new Reach(modelOf(buildSite(documents))));
   const found = findAll(context);
   const wanted = mend === undefined ? undefined : readWanted(mend);
   const asked = wanted ? found.filter(wanted.fits) : found;

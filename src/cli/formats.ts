@@ -9,10 +9,10 @@ import { readYang, writeYang } from '#core/formats/yang';
 import { leaveSecretsOut } from '#core/edits';
 import { oneLine, parseDocument, printDocument } from '#core/notation';
 import type { Document } from '#core/notation';
-import { Reach } from '#core/reach';
+import { unlearned } from '#core/model';
 import { buildSite } from '#core/site';
 import { MISSING_TEXTS, contradictionText, ledgerOf, wiringSheetText } from '#words';
-import { Unusable, readSite, readSound, readText } from './input';
+import { Unusable, readModel, readSound, readText } from './input';
 import type { Outcome } from './outcome';
 
 export function handoff(file: string, options: { name?: string; port?: string; zone?: string }): Outcome {
@@ -109,7 +109,7 @@ export function convert(files: readonly string[], to: string, withSecrets = fals
       return { text: `${JSON.stringify(json, null, 2)}\n`, json, status: 0, note };
     }
     case 'wiring-sheet': {
-      const sheet = wiringSheet(readSite(files));
+      const sheet = wiringSheet(readModel(files));
       return { text: wiringSheetText(sheet), json: sheet, status: 0 };
     }
     case 'notation': {
@@ -143,14 +143,9 @@ const withLeft = ({ text, left }: { readonly text: string; readonly left: readon
  * any line or run again.
  */
 function asLinux(files: readonly string[]): Outcome {
-  const site = readSite(files);
-  const { ground, rules } = Reach.of(site);
-  const unlearned = {
-    ...ground.prospects,
-    uplinks: new Map<string, never>(),
-    uplinks6: new Map<string, never>(),
-  };
-  const linux = writeLinux(site, unlearned, rules);
+  const model = readModel(files);
+  const { site } = model;
+  const linux = writeLinux(unlearned(model));
   const links = linkLines(site);
   const left = [
     ...(site.interfaces.some((i) => i.speaks6)

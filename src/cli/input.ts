@@ -2,6 +2,8 @@
 import { readFileSync } from 'node:fs';
 import { parseDocument } from '#core/notation';
 import type { Document } from '#core/notation';
+import { modelOf } from '#core/model';
+import type { Model } from '#core/model';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 import { findingText } from '#words';
@@ -56,3 +58,6 @@ export function readSound(files: readonly string[]): Document[] {
 
 /** The site that files make. A statement that cannot be read makes them unusable. */
 export const readSite = (files: readonly string[]): Site => buildSite(readSound(files));
+
+/** The model of the site that files make. */
+export const readModel = (files: readonly string[]): Model => modelOf(readSite(files));

@@ -1,6 +1,8 @@
 /** `plan`: what changes from one box file to another, in which order, and what it does to the seat. */
 import { planCrossing, slowCrossings } from '#core/change';
 import type { Plan, SlowCrossing } from '#core/change';
+import { modelOf } from '#core/model';
+import type { Model } from '#core/model';
 import { isOfBox, parseDocument, printStatement } from '#core/notation';
 import type { Document } from '#core/notation';
 import { buildSite } from '#core/site';
@@ -16,7 +18,7 @@ export function planFiles(
   seat?: string,
 ): Outcome {
   const [before, after] = bothEnds(running, draft, wiring);
-  if (seat !== undefined && !before.stations.some((s) => s.name === seat))
+  if (seat !== undefined && !before.site.stations.some((s) => s.name === seat))
     throw new Unusable(`no station is called ${seat}`);
   const plan = planCrossing(before, after, { seat });
   const steps = plan.steps.map((step) => {
@@ -36,19 +38,19 @@ export function planFiles(
   };
   return {
     json,
-    text: `${[...linesOf(plan, steps), ...slowLines(slowCrossings(before, after))].join('\n')}\n`,
+    text: `${[...linesOf(plan, steps), ...slowLines(slowCrossings(before, after.site))].join('\n')}\n`,
     status: plan.lockout ? 1 : 0,
   };
 }
 
 /** Both sites, with one wiring: the third file's, else whichever of the two has one. */
-export function bothEnds(running: string, draft: string, wiring: string | undefined): [Site, Site] {
+export function bothEnds(running: string, draft: string, wiring: string | undefined): [Model, Model] {
   const around = wiring === undefined ? [] : readSound([wiring]);
   const [old, fresh] = [readSound([running]), readSound([draft])];
   const after = buildSite([...fresh, ...around]);
   const before = buildSite([...old, ...around]);
-  if (before.wired || !after.wired) return [before, after];
-  return [buildSite([...old, wiringOf(after)]), after];
+  const own = before.wired || !after.wired;
+  return [modelOf(own ? before : buildSite([...old, wiringOf(after)])), modelOf(after)];
 }
 
 const wiringOf = (site: Site): Document =>

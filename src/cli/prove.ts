@@ -1,16 +1,18 @@
 /** `prove`: boots the bench, runs every ladder, puts every promise. */
 import { bootBench, proveOn } from '#core/proof';
 import type { Drill, StageResult } from '#core/proof';
+import { Reach } from '#core/reach';
 import { SPENT_TEXT, STAGE_NAMES, promiseText, stageText } from '#words';
 import { documentOf } from '#core/site';
-import { Unusable, readSite } from './input';
+import { Unusable, readModel } from './input';
 import type { Outcome } from './outcome';
 
 export function proveFiles(files: readonly string[], drill: Drill): Outcome {
-  const site = readSite(files);
-  const { bench, wrong } = bootBench(site, drill);
+  const reach = new Reach(readModel(files));
+  const { site } = reach.model;
+  const { bench, wrong } = bootBench(reach, drill);
   if (wrong.length) throw new Unusable(`there is no port or circuit ${wrong[0]} to cut or deaden`);
-  const proof = proveOn(bench);
+  const proof = proveOn(bench, reach);
   const stages = (list: readonly StageResult[]) =>
     list.map((s) => ({
       stage: s.stage,

@@ -3,7 +3,7 @@ import { formatIp, formatServices } from '#core/addr';
 import type { ServiceItem, ServiceSet } from '#core/addr';
 import { Reach, ReachTable } from '#core/reach';
 import { cellText, endText } from '#words';
-import { Unusable, readSite } from './input';
+import { Unusable, readModel } from './input';
 import type { Outcome } from './outcome';
 
 /** One text for each protocol and stretch of ports: `tcp 80`, `tcp 8000-8010`, `ping`; `any` for everything. */
@@ -24,7 +24,7 @@ const MOST_QUESTIONS = 1_000_000;
 
 /** The whole table, or the rows of the sources named. */
 export function reachOf(files: readonly string[], from: readonly string[] = []): Outcome {
-  const table = new ReachTable(Reach.of(readSite(files)));
+  const table = new ReachTable(new Reach(readModel(files)));
   for (const name of from)
     if (!table.sources.some((s) => s.name === name))
       throw new Unusable(`nothing that may ask is called ${name}`);

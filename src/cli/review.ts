@@ -13,9 +13,9 @@ interface Section {
 
 export function review(old: string, fresh: string, wiring: string | undefined, html: boolean): Outcome {
   const [before, after] = bothEnds(old, fresh, wiring);
-  const changes = diffSites(before, after, isOfBox);
+  const changes = diffSites(before.site, after.site, isOfBox);
   const memory = new ReachMemory();
-  const [was, is] = [before, after].map((site) => new ReachTable(Reach.of(site), memory));
+  const [was, is] = [before, after].map((model) => new ReachTable(new Reach(model), memory));
   const plan = planCrossing(before, after);
   const sections: Section[] = [
     ...CHANGE_HEADS.map((head, rank) => ({

@@ -6,8 +6,9 @@ import { readServices } from '#core/notation';
 import { writePcapng } from '#core/formats/pcapng';
 import { captureFlow } from '#core/proof';
 import type { Drill } from '#core/proof';
+import { Reach } from '#core/reach';
 import { frameComment, stepText, traceFaultText, traceText } from '#words';
-import { Unusable, readSite } from './input';
+import { Unusable, readModel } from './input';
 import type { Outcome } from './outcome';
 
 export interface TraceOptions {
@@ -26,7 +27,7 @@ export function readService(text: string): Services {
 }
 
 export function traceFiles(files: readonly string[], options: TraceOptions): Outcome {
-  const site = readSite(files);
+  const site = new Reach(readModel(files));
   const { trace, frames } = captureFlow(site, {
     from: options.from,
     to: options.to,

@@ -2,6 +2,8 @@
 import { lineOnSheet } from '#core/edits';
 import { formatFlowService, formatIp } from '#core/addr';
 import { lookForCrossing } from '#core/change';
+import { modelOf } from '#core/model';
+import type { Model } from '#core/model';
 import { contextOf, findAll, isProven } from '#core/findings';
 import type { Context, Finding } from '#core/findings';
 import { Readings, readServices } from '#core/notation';
@@ -9,8 +11,7 @@ import { lineTerms, readHandoff } from '#core/formats/handoff';
 import { writePcapng } from '#core/formats/pcapng';
 import { bootBench, captureFlow, logOf, proveOn } from '#core/proof';
 import { Reach, ReachMemory, ReachTable } from '#core/reach';
-import { buildSite, completeWiring, documentOf, interfaceAt, interfaceNamed } from '#core/site';
-import type { Site } from '#core/site';
+import { buildSite, documentOf, interfaceAt, interfaceNamed } from '#core/site';
 import { frameComment, logEndText, stepText, traceFaultText, traceText } from '#words';
 import { planView, readDesk, seatView } from './plan';
 import { reachChanges, reachView } from './reach';
@@ -27,8 +28,8 @@ import type {
   TextFile,
 } from './protocol';
 
-export const siteOf = (files: readonly TextFile[], readings = new Readings()): Site =>
-  buildSite(files.map((f) => readings.read(f.text, f.name)));
+const modelFrom = (files: readonly TextFile[], readings = new Readings()): Model =>
+  modelOf(buildSite(files.map((f) => readings.read(f.text, f.name))));
 
 const viewOf = ({ others, ...finding }: Finding): FindingView => ({
   ...finding,
@@ -38,10 +39,11 @@ const viewOf = ({ others, ...finding }: Finding): FindingView => ({
 /** How long the bench may be asked about promises while somebody waits, milliseconds. */
 const PROMISING = 2000;
 
-function proofOf(site: Site, clock: () => number, drill?: DeriveRequest['drill']): ProofView {
-  const { bench } = bootBench(site, drill);
+function proofOf(reach: Reach, clock: () => number, drill?: DeriveRequest['drill']): ProofView {
+  const { site } = reach.model;
+  const { bench } = bootBench(reach, drill);
   const until = clock() + PROMISING;
-  const proof = proveOn(bench, () => clock() > until);
+  const proof = proveOn(bench, reach, () => clock() > until);
   const zoneOf = (name: string) => interfaceNamed(site, name)?.zone?.name ?? name;
   return {
     ...proof,
@@ -105,9 +107,9 @@ function memoryOf(last: Remembered): ReachMemory {
 
 /** The findings of the draft, which are told before the proof is made. */
 export function find(request: DeriveRequest, last: Remembered): readonly FindingView[] {
-  const site = siteOf(request.draft, last.readings);
+  const reach = new Reach(modelFrom(request.draft, last.readings));
   const observed = { factoryPassword: request.factoryPassword };
-  const context = contextOf(site, observed, undefined, memoryOf(last));
+  const context = contextOf(reach, observed, memoryOf(last));
   const raw = findAll(context);
   const findings = raw.map(viewOf);
   last.found = { generation: request.generation, context, raw, findings };
@@ -153,31 +155,31 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   const start = clock();
   if (last.found?.generation !== request.generation) find(request, last);
   const { findings, context } = last.found!;
-  const { site } = context;
-  const draft = onSheet(proofOf(site, clock, request.drill), site, request.sheet);
+  const { reach: draftReach } = context;
+  const draft = onSheet(proofOf(draftReach, clock, request.drill), context, request.sheet);
   const memory = memoryOf(last);
   if (request.running) {
     const key = JSON.stringify([request.running, request.drill]);
     if (key !== last.key) {
-      const ran = siteOf(request.running, last.readings);
-      last.reach = new ReachTable(Reach.of(ran), memory);
+      const ran = new Reach(modelFrom(request.running, last.readings));
+      last.reach = new ReachTable(ran, memory);
       last.proof = proofOf(ran, clock, request.drill);
       last.key = key;
     }
   }
   const running = request.running && last.proof;
-  const table = new ReachTable(Reach.of(site), memory);
+  const table = new ReachTable(draftReach, memory);
   const reach = reachView(table, request.running && last.reach, request.hosts);
-  const ran = request.running && last.reach ? last.reach.reach.ground.site : site;
-  const seat = seatView(ran, site, request.desk);
+  const ran = request.running && last.reach ? last.reach.reach.model : context;
+  const seat = seatView(ran, context, request.desk);
   return { generation: request.generation, findings, draft, reach, running, seat, took: clock() - start };
 }
 
 /** A proof that says of which uplinks no more is known than the sheet that they were written from. */
-function onSheet(proof: ProofView, site: Site, sheet = ''): ProofView {
+function onSheet(proof: ProofView, { site, wiring }: Model, sheet = ''): ProofView {
   const line = sheet.trim() && lineOnSheet(site, lineTerms(readHandoff(sheet).found));
   if (!line) return proof;
-  const circuit = completeWiring(site).circuits.find((c) => c.name === line)!;
+  const circuit = wiring.circuits.find((c) => c.name === line)!;
   const by = interfaceAt(site, circuit.landing);
   return {
     ...proof,
@@ -187,14 +189,14 @@ function onSheet(proof: ProofView, site: Site, sheet = ''): ProofView {
 
 /** The findings of texts, without a proof. */
 export const check = (files: readonly TextFile[], last: Remembered): FindingView[] =>
-  findAll(contextOf(siteOf(files, last.readings), {}, undefined, memoryOf(last))).map(viewOf);
+  findAll(contextOf(new Reach(modelFrom(files, last.readings)), {}, memoryOf(last))).map(viewOf);
 
 /** What another text would change of the reach, in sentences. */
 export const compare = (
   before: readonly TextFile[],
   after: readonly TextFile[],
   { readings, memory }: Remembered,
-): string[] => reachChanges(siteOf(before, readings), siteOf(after, readings), memory);
+): string[] => reachChanges(modelFrom(before, readings), modelFrom(after, readings), memory);
 
 /** Milliseconds that a crossing may be looked for. */
 const PLANNING = 1800;
@@ -216,7 +218,7 @@ export async function plan(
 ): Promise<PlanView> {
   const mine = ++last.planning;
   const until = clock() + PLANNING;
-  const [before, after] = [siteOf(running, last.readings), siteOf(draft, last.readings)];
+  const [before, after] = [modelFrom(running, last.readings), modelFrom(draft, last.readings)];
   const looking = lookForCrossing(before, after, {
     at: desk && readDesk(desk),
     enough: () => last.planning !== mine || clock() > until,
@@ -238,7 +240,7 @@ export async function plan(
 
 /** Follows one flow on the bench. */
 export function ask(request: AskRequest): Answer {
-  const site = siteOf(request.files);
+  const reach = new Reach(modelFrom(request.files));
   const service = request.service?.trim();
   let services;
   if (service) {
@@ -246,7 +248,7 @@ export function ask(request: AskRequest): Answer {
     if (!services)
       return { ok: false, why: `“${service}” is no service; write one such as “tcp 443”, “dns” or “ping”` };
   }
-  const { trace, frames } = captureFlow(site, { from: request.from, to: request.to, service: services });
+  const { trace, frames } = captureFlow(reach, { from: request.from, to: request.to, service: services });
   if ('what' in trace) return { ok: false, why: traceFaultText(trace) };
   return {
     ok: true,

@@ -4,21 +4,21 @@ import type { Ipv4, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import { SeatWorld, slowCrossings } from '#core/change';
 import type { DeskMove, Plan, Seat } from '#core/change';
-import type { Site } from '#core/site';
+import type { Model } from '#core/model';
 import { contactText, deskText, slowLine, slowRest, stepLine, todoText } from '#words';
 import type { DeskMoveView, DeskState, PlanView, SeatView } from './protocol';
 
 const NOBODY = 'nobody';
 /** What runs seldom changes: who sits there, and by what way they come in, are looked up once. */
-const worlds = new WeakMap<Site, SeatWorld | typeof NOBODY>();
-const waysNow = new WeakMap<Site, Map<string, string>>();
+const worlds = new WeakMap<Model, SeatWorld | typeof NOBODY>();
+const waysNow = new WeakMap<Model, Map<string, string>>();
 
 /** Whether the administrator's PC reaches the box, in what it runs and in the draft. */
-export function seatView(running: Site, draft: Site, desk?: DeskState): SeatView | undefined {
+export function seatView(running: Model, draft: Model, desk?: DeskState): SeatView | undefined {
   const world = memo(worlds, running, () => SeatWorld.of(running) ?? NOBODY);
   if (world === NOBODY) return undefined;
   const at = (desk && readDesk(desk)) ?? world.start;
-  const way = (site: Site): string => {
+  const way = ({ site }: Model): string => {
     const [first] = world.contacts(site, at);
     return first ? contactText(first) : '';
   };
@@ -30,7 +30,7 @@ export function seatView(running: Site, draft: Site, desk?: DeskState): SeatView
     running: now,
     draft: running === draft ? now : way(draft) || undefined,
     at: deskState(at),
-    moves: now === undefined ? world.desk(running, at).map(moveView) : [],
+    moves: now === undefined ? world.desk(running.site, at).map(moveView) : [],
   };
 }
 
@@ -67,10 +67,10 @@ function moveView(move: DeskMove): DeskMoveView {
 }
 
 /** A crossing from one site to another, as it is shown. */
-export function planView(running: Site, draft: Site, plan: Plan): PlanView {
+export function planView(running: Model, draft: Model, plan: Plan): PlanView {
   return {
     lockout: plan.lockout,
-    slow: slowCrossings(running, draft).map((slow) => ({
+    slow: slowCrossings(running, draft.site).map((slow) => ({
       interface: slow.interface,
       steps: slow.steps.map((step) => ({
         text: slowLine(slow, step),

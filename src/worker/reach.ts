@@ -1,6 +1,7 @@
 /** The reach as the views show it: plain data, sentences already made. */
 import { formatIp, formatServices } from '#core/addr';
 import { textOf } from '#core/edits';
+import type { Model } from '#core/model';
 import { Reach, ReachMemory, ReachTable, compareReach, takings } from '#core/reach';
 import type { Cell, ReachEnd } from '#core/reach';
 import type { Site } from '#core/site';
@@ -49,7 +50,7 @@ const cellView = (
 
 /** The table of a draft; `before` is that of what the box runs. */
 export function reachView(table: ReachTable, before?: ReachTable, hosts = false): ReachView {
-  const { site } = table.reach.ground;
+  const { site } = table.reach.model;
   const [sources, destinations] = [shown(table.sources, hosts), shown(table.destinations, hosts)];
   const cells: ReachCellView[] = [];
   const knew = new Set([...(before?.sources ?? []), ...(before?.destinations ?? [])].map(keyOf));
@@ -109,7 +110,7 @@ function ribbonsOf(site: Site, table: ReachTable): RibbonView[] {
 }
 
 /** What another text would change of the reach of this one, in sentences. */
-export function reachChanges(before: Site, after: Site, memory = new ReachMemory()): string[] {
-  const [was, is] = [before, after].map((site) => new ReachTable(Reach.of(site), memory));
+export function reachChanges(before: Model, after: Model, memory = new ReachMemory()): string[] {
+  const [was, is] = [before, after].map((model) => new ReachTable(new Reach(model), memory));
   return compareReach(was!, is!).map(changeOfReachText);
 }

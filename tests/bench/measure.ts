@@ -8,8 +8,10 @@ import { gzipSync } from 'node:zlib';
 import { contextOf, findAll } from '#core/findings';
 import { Readings, parseDocument } from '#core/notation';
 import { bootBench, prove } from '#core/proof';
-import { Reach, ReachMemory, ReachTable } from '#core/reach';
+import { ReachMemory, ReachTable } from '#core/reach';
 import { buildSite } from '#core/site';
+import type { Site } from '#core/site';
+import { reachOf } from '#core/testkit';
 import { derive, remember } from '../../src/worker/derive';
 import { large, wide } from './large';
 
@@ -39,15 +41,15 @@ const edited = (i: number) =>
 
 const parse = time(50, (i) => edited(i).map((f) => parseDocument(f.text, f.name)));
 show('demo: reading both files', parse);
-const site = (i: number) => buildSite(edited(i).map((f) => parseDocument(f.text, f.name)));
+const reach = (i: number) => reachOf(buildSite(edited(i).map((f) => parseDocument(f.text, f.name))));
 show(
   'demo: findings',
-  time(50, (i) => findAll(contextOf(site(i)))),
+  time(50, (i) => findAll(contextOf(reach(i)))),
   ['reading', parse],
 );
 show(
   'demo: boot, ladders, desks, promises',
-  time(30, (i) => prove(site(i))),
+  time(30, (i) => prove(reach(i))),
   ['reading', parse],
 );
 const last = remember();
@@ -73,21 +75,21 @@ show(
 );
 show(
   '400 VLANs: findings',
-  time(3, () => findAll(contextOf(buildSite([parseDocument(big, 'big')])))),
+  time(3, () => findAll(contextOf(reachOf(buildSite([parseDocument(big, 'big')]))))),
   ['reading', bigParse],
 );
 
 // The reach: every cell of the table, against one flow a cell asked of the bench, packet by packet.
-const demoSite = site(0);
-const whole = (s: typeof demoSite) => {
+const demoSite = reach(0).model.site;
+const whole = (s: Site) => {
   let open = 0;
-  const table = new ReachTable(Reach.of(s));
+  const table = new ReachTable(reachOf(s));
   for (const { cells } of table.rows()) for (const cell of cells) if (cell.verdict !== 'none') open++;
   return { open, pairs: table.sources.length * table.destinations.length };
 };
 const demoReach = time(10, () => whole(demoSite));
 show('demo: the whole reach', demoReach, ['reading', parse]);
-const { bench } = bootBench(demoSite);
+const { bench } = bootBench(reachOf(demoSite));
 const ends = [...bench.hosts.values()];
 const asked = time(1, () => {
   for (const a of ends)
@@ -108,7 +110,7 @@ const readings = new Readings();
 const reckon = (text: string, memory?: ReachMemory) => {
   const site = buildSite([readings.read(text, 'wide')]);
   const start = performance.now();
-  const table = new ReachTable(Reach.of(site), memory);
+  const table = new ReachTable(reachOf(site), memory);
   let open = 0;
   for (const { cells } of table.rows()) for (const cell of cells) if (cell.verdict !== 'none') open++;
   return { open, pairs: table.sources.length * table.destinations.length, took: performance.now() - start };
@@ -142,7 +144,7 @@ const edits: readonly [string, (i: number) => string][] = [
   ],
 ];
 const checked = (text: string) => {
-  const context = contextOf(buildSite([readings.read(text, 'wide')]), {}, undefined, memory);
+  const context = contextOf(reachOf(buildSite([readings.read(text, 'wide')])), {}, memory);
   const start = performance.now();
   findAll(context);
   return performance.now() - start;

@@ -20,7 +20,7 @@ import { Reach, has } from '#core/reach';
 import type { Passing, Place } from '#core/reach';
 import { addressesOf, circuitsOf, interfaceAt, stationsOf } from '#core/site';
 import type { Site } from '#core/site';
-import { ASKED_SERVICES, EVERYTHING, anySite, anyTwins } from '#core/testkit';
+import { anySite, anyTwins, ASKED_SERVICES, EVERYTHING, reachOf } from '#core/testkit';
 import type { Disagreement } from '#core/testkit';
 
 const TRY = `jg${process.pid}-try`;
@@ -99,7 +99,7 @@ export class Lab {
   }
 
   build(): this {
-    const { wiring, prospects } = this.reach.ground;
+    const { wiring, prospects } = this.reach.model;
     this.add(BOX, SWITCH, FAR);
     const far: string[] = ['link set lo up'];
     const bridges: string[] = [];
@@ -207,7 +207,7 @@ export class Lab {
     inside(BOX, boxwards);
     if (tags.length) run('python3', ['tests/lab/tags.py'], JSON.stringify(tags));
     inside(FAR, far);
-    const linux = writeLinux(this.site, prospects, this.reach.rules, { device: (i) => i.name });
+    const linux = writeLinux(this.reach.model, { device: (i) => i.name });
     // A lab asks more at once than a kernel answers by itself.
     told(BOX, [
       ...linux.sysctl,
@@ -222,12 +222,12 @@ export class Lab {
 
   /** Asks every host everything of everybody; each difference in words. */
   compare(): Compared {
-    const { prospects } = this.reach.ground;
+    const { prospects } = this.reach.model;
     const own = this.site.interfaces
       .filter((i) => !i.off)
       .flatMap((i) => addressesOf(i, prospects).map((a) => a.address))
       .filter(isIpv4);
-    const doors = this.reach.rules.doors.map((d) => d.outside).filter(isIpv4);
+    const doors = this.reach.model.rules.doors.map((d) => d.outside).filter(isIpv4);
     const targets = [...new Set<Ip>([...this.hosts.map((h) => h.address), ...own, ...doors])];
     const loud = this.hosts.filter((h, i) => this.hosts.findIndex((o) => o.netns === h.netns) === i);
     const flows = loud.flatMap((h) =>
@@ -306,7 +306,7 @@ export class Lab {
   private askBench(
     flows: readonly { readonly from: LabHost; readonly destination: Ip; readonly service: FlowService }[],
   ): { readonly text: string; readonly answered: boolean }[] {
-    const { bench } = bootBench(this.site);
+    const { bench } = bootBench(this.reach);
     const tries = flows.map(({ from, destination, service }) => {
       const mark = bench.newMark();
       const { endpoints } = (bench.hosts.get(from.name) ?? bench.fars.get(from.name))!;
@@ -393,7 +393,7 @@ export class Lab {
     };
     for (const p of origins) {
       // In two tables there may be two with one address.
-      for (const door of reach.rules.doors.filter((d) => d.outside === destination))
+      for (const door of reach.model.rules.doors.filter((d) => d.outside === destination))
         for (const target of this.hosts.filter((h) => h.address === door.inside))
           for (const q of who(target.name)) {
             const x = reach.through(door, p, q, 4, 'routed').find((y) => has(y.flows, point));
@@ -445,7 +445,7 @@ export function sitesFor(count: number, seed: number): string[] {
 
 /** Builds a site, asks it, and takes it down. */
 export function compareWithKernel(site: Site): Compared {
-  const lab = new Lab(site, Reach.of(site));
+  const lab = new Lab(site, reachOf(site));
   try {
     return lab.build().compare();
   } finally {

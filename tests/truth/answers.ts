@@ -24,7 +24,7 @@ const seed = Number(process.argv[3] ?? 1);
 const CROSSINGS = 60;
 
 const folder = mkdtempSync(join(tmpdir(), 'gate-answers-'));
-const within = (name: string) => new URL(`../../${name}/`, import.meta.url).pathname;
+const root = new URL('../../', import.meta.url).pathname;
 const generated = fc
   .sample(anySite({ ...EVERYTHING, promises: 4 }), { numRuns: sites, seed })
   .map((text, i) => {
@@ -32,8 +32,10 @@ const generated = fc
     writeFileSync(file, text);
     return [file];
   });
-const corpus = readdirSync(within('tests/corpus/sites')).map((f) => [join(within('tests/corpus/sites'), f)]);
-const demo = ['box.gate', 'wiring.gate'].map((f) => join(within('demo'), f));
+const corpus = readdirSync(join(root, 'tests/corpus/sites')).map((f) => [
+  join(join(root, 'tests/corpus/sites'), f),
+]);
+const demo = ['box.gate', 'wiring.gate'].map((f) => join(join(root, 'demo'), f));
 
 function tell(what: string, command: string, answer: () => Outcome): void {
   let said: unknown;
@@ -44,7 +46,7 @@ function tell(what: string, command: string, answer: () => Outcome): void {
     said = String(error);
   }
   // The folder is another one each time.
-  const plain = JSON.stringify(said).replaceAll(folder, '').replaceAll(within(''), '');
+  const plain = JSON.stringify(said).replaceAll(folder, '').replaceAll(root, '');
   console.log(`${what} ${command} ${createHash('sha256').update(plain).digest('hex').slice(0, 16)}`);
 }
 

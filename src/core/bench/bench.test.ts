@@ -2,7 +2,7 @@
 import { expect } from 'chai';
 import { formatIp, mustIpv4 } from '#core/addr';
 import type { Ipv4, Mac } from '#core/addr';
-import { GOOD, good, siteFrom } from '#core/testkit';
+import { GOOD, good, modelFrom } from '#core/testkit';
 import { decodeEthernet } from '#core/wire';
 import { DhcpServer } from './dhcp-server';
 import { FlowTable, fromSource, translated } from './flows';
@@ -10,7 +10,7 @@ import { Bench } from './index';
 import { Scheduler } from './scheduler';
 import type { Dhcp } from '#core/wire';
 
-const boot = (text: string) => new Bench(siteFrom(text)).boot();
+const boot = (text: string) => new Bench(modelFrom(text)).boot();
 const WWW = mustIpv4('192.0.2.80');
 
 describe('virtual time', () => {
@@ -243,7 +243,7 @@ describe('the box on the bench', () => {
   it('replays bit for bit from the same seed', () => {
     const run = () => {
       const seen: string[] = [];
-      new Bench(siteFrom(GOOD), {
+      new Bench(modelFrom(GOOD), {
         seed: 7,
         tap: (time, from, _to, frame) => seen.push(`${time} ${from.name} ${[...frame.bytes].join()}`),
       }).boot();
@@ -251,7 +251,7 @@ describe('the box on the bench', () => {
     };
     expect(run()).to.equal(run());
     const tags = new Set<number | undefined>();
-    new Bench(siteFrom(GOOD), {
+    new Bench(modelFrom(GOOD), {
       tap: (_t, _f, _to, frame) => {
         const e = decodeEthernet(frame.bytes);
         tags.add(e.ok ? e.value.vlan?.id : -1);

@@ -1,7 +1,8 @@
 /** Puts a site on the bench: machines, cables, and the order of switching on. */
+import type { Model } from '#core/model';
 import type { Ip, Prefix } from '#core/addr';
 import type { Flow } from '#core/semantics';
-import { announcedBy, completeWiring, isLooped, landed, macFor } from '#core/site';
+import { announcedBy, isLooped, landed, macFor } from '#core/site';
 import type { Circuit, Far, Landing, Site, Station, Wiring } from '#core/site';
 import { encodeEthernet, encodeIp, etherTypeOf } from '#core/wire';
 import { Seeded } from '../base';
@@ -68,12 +69,16 @@ export class Bench {
   private readonly cutCircuits = new Set<string>();
   private marks = 0;
 
+  readonly site: Site;
+
+  /** Of the model the site and its wiring are built; what is learned, they learn. */
   constructor(
-    readonly site: Site,
+    readonly model: Model,
     private readonly options: BenchOptions = {},
   ) {
     this.chance = new Seeded(options.seed ?? 1);
-    const wiring = completeWiring(site);
+    const { site, wiring } = model;
+    this.site = site;
     this.wiring = {
       ...wiring,
       stations: [...wiring.stations, ...(options.probes ?? [])],

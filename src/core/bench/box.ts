@@ -4,9 +4,9 @@
  */
 import { isIpv4 } from '#core/addr';
 import type { Ip, Ipv6, Prefix, Services } from '#core/addr';
-import { compileRules, proxiedBy, routesOf } from '#core/semantics';
+import { modelAt } from '#core/model';
+import { proxiedBy } from '#core/semantics';
 import type { InterfaceState, Route, Rules, States } from '#core/semantics';
-import { foresee } from '#core/site';
 import type { Interface, Learned, Learned6, Site, Wiring } from '#core/site';
 import { ETHERTYPE, decodeEthernet, decodeIp } from '#core/wire';
 import type { IpPacket } from '#core/wire';
@@ -202,12 +202,12 @@ export class Box implements Machine, HostSide {
       const learned6 = learnedBy6(iface);
       if (learned6) uplinks6.set(name, learned6);
     }
-    const rules = compileRules(
-      this.site,
-      this.wiring,
-      foresee(this.site, this.wiring, { uplinks, uplinks6 }),
+    const { routes, rules } = modelAt(
+      { site: this.site, wiring: this.wiring },
+      { uplinks, uplinks6 },
+      states,
     );
-    this.cached = { routes: routesOf(this.site, states), states, rules, own };
+    this.cached = { routes, states, rules, own };
     return this.cached;
   }
 

@@ -4,7 +4,7 @@ import { formatIp, mustIpv4, mustMac, mustPrefix, parseIp } from '#core/addr';
 import type { Ipv4, Ipv6, Prefix } from '#core/addr';
 import { ETHERTYPE } from '#core/wire';
 import type { Dhcpv6, Nd } from '#core/wire';
-import { good, siteFrom } from '#core/testkit';
+import { good, modelFrom } from '#core/testkit';
 import { Seeded } from '../base';
 import { Autoconf } from './autoconf';
 import { Dhcpv6Client } from './dhcpv6-client';
@@ -127,7 +127,7 @@ describe('a PPPoE session', () => {
 
   it('comes back by itself after the cable was out', () => {
     const bench = new Bench(
-      siteFrom(
+      modelFrom(
         good(
           [
             'on p1, zone world, address 198.51.100.18/29, gateway .17',
@@ -224,7 +224,7 @@ describe('autoconfiguration', () => {
       'interface desk: on p2, address6 fd00:61::1/64, advertises,',
     ]);
     const bench = new Bench(
-      siteFrom(
+      modelFrom(
         `${text.replace('station pc: at p2', 'switch s: at p2, jack 1 tag 1, jack 2 tag 1\nstation pc: at s/1, mac 02:61:00:00:00:09')}station twin: at s/2, address by dhcp, mac 02:61:00:00:00:09\n`,
       ),
     ).boot();

@@ -4,6 +4,9 @@ import { formatIp } from '#core/addr';
 import { Bench } from '#core/bench';
 import { contextOf, findAll } from '#core/findings';
 import { WIRING_KINDS, parseDocument, printStatement } from '#core/notation';
+import { modelOf } from '#core/model';
+import type { Model } from '#core/model';
+import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 import { anyCrossing } from '#core/testkit';
@@ -13,18 +16,18 @@ import { SeatWorld, contactsOf, planCrossing } from './index';
 import { pairStatements } from './pairs';
 import type { Contact, Plan, Seat } from './index';
 
-const siteOf = (...texts: readonly string[]): Site =>
-  buildSite(texts.map((text, i) => parseDocument(text, `f${i}`)));
+const modelFrom = (...texts: readonly string[]): Model =>
+  modelOf(buildSite(texts.map((text, i) => parseDocument(text, `f${i}`))));
 
 /** The bench with the seat's PC as it stands, whom to ask for a connection. */
 class Booted {
   private readonly bench: Bench;
 
   constructor(
-    readonly site: Site,
+    readonly model: Model,
     private readonly name: string,
   ) {
-    this.bench = new Bench(site).boot();
+    this.bench = new Bench(model).boot();
   }
 
   gets(contact: Contact): boolean {
@@ -37,26 +40,28 @@ class Booted {
 const LOGINS = [22, 80, 443, 8443];
 
 /** Every step of a plan, booted: does the seat fare as the plan says? Answers what does not fit. */
-function faults(plan: Plan, running: Site): string[] {
+function faults(plan: Plan, running: Model): string[] {
   const world = SeatWorld.of(running);
   if (!world || !plan.seat?.before) return [];
   const out: string[] = [];
   const boot = (at: { readonly box: string; readonly seat: Seat }) =>
-    new Booted(world.site(at.box, at.seat), world.name);
-  let was = boot({ box: boxOf(running), seat: world.start });
+    new Booted(world.model(at.box, at.seat), world.name);
+  let was = boot({ box: boxOf(running.site), seat: world.start });
   if (!was.gets(plan.seat.before)) out.push('no contact to begin with');
   for (const [n, step] of plan.steps.entries()) {
     const now = boot({ box: step.box, seat: step.seat! });
     const say = (what: string) => out.push(`step ${n + 1} (${stepLine(step, plan)}): ${what}`);
     if (step.fate === 'cut') {
-      const own = now.site.interfaces.flatMap((i) => (i.off ? [] : i.addresses.map((a) => a.prefix.address)));
+      const own = now.model.site.interfaces.flatMap((i) =>
+        i.off ? [] : i.addresses.map((a) => a.prefix.address),
+      );
       for (const address of own)
         for (const port of LOGINS)
           if (now.gets({ address, port, service: 'ssh' })) say(`${formatIp(address)} ${port} is reached`);
       if (step.todo) {
-        const site = world.site(step.box, step.todo.seat);
-        const [way] = contactsOf(site, world.name);
-        if (!way || !new Booted(site, world.name).gets(way)) say('what is to be done does not help');
+        const model = world.model(step.box, step.todo.seat);
+        const [way] = contactsOf(new Reach(model), world.name);
+        if (!way || !new Booted(model, world.name).gets(way)) say('what is to be done does not help');
       }
       break;
     }
@@ -190,8 +195,8 @@ describe('the crossing plan', () => {
       const around = wiring(WIRING);
       const lent = around.includes('laptop: at p8, address by dhcp');
       const run = lent ? RUNNING.replace('99.1/24,', '99.1/24, lends .50-.99,') : RUNNING;
-      const running = siteOf(run, around);
-      const draft = siteOf(edit(run), around);
+      const running = modelFrom(run, around);
+      const draft = modelFrom(edit(run), around);
       const plan = planCrossing(running, draft);
       const told = plan.steps.map((s) => `${stepLine(s, plan)} ${todoText(s, plan) ?? ''}`).join('\n');
       expect(plan.steps.map((s) => s.fate).join(' '), told).to.match(new RegExp(`^(kept )*${fates}$`));
@@ -204,42 +209,42 @@ describe('the crossing plan', () => {
     const around = WIRING.replace('address 10.61.99.10/24, gateway 10.61.99.1', 'address by dhcp');
     const old = RUNNING.replace('99.1/24,', '99.1/24, lends .50-.99,');
     const moved = old.replace('10.61.99.1/24', '10.61.98.1/24');
-    const draft = siteOf(`${moved}zone guests:\n`, around);
-    const at = SeatWorld.of(siteOf(old, around))!.start;
-    const plan = planCrossing(siteOf(moved, around), draft, { at });
+    const draft = modelFrom(`${moved}zone guests:\n`, around);
+    const at = SeatWorld.of(modelFrom(old, around))!.start;
+    const plan = planCrossing(modelFrom(moved, around), draft, { at });
     expect(plan.steps.map((s) => `${s.what} ${s.fate}`)).to.deep.equal(['desk moved', 'apply kept']);
     expect(plan.seat?.before).to.deep.include({ service: 'https' });
     expect(plan.lockout).to.equal(false);
     // Who sits where the box would have them has nothing to catch up with.
-    expect(planCrossing(siteOf(moved, around), draft).steps.map((s) => s.what)).to.deep.equal(['apply']);
+    expect(planCrossing(modelFrom(moved, around), draft).steps.map((s) => s.what)).to.deep.equal(['apply']);
   });
 
   it('supposes a desk where nobody is said to sit, and says so', () => {
-    const without = (text: string) => siteOf(text, WIRING.replace(/station laptop.*\n/, ''));
+    const without = (text: string) => modelFrom(text, WIRING.replace(/station laptop.*\n/, ''));
     const plan = planCrossing(without(RUNNING), without(RUNNING.replace(' ssh https', '')));
     expect(plan.seat).to.deep.include({ name: 'console-desk', supposed: true });
     expect(plan.lockout).to.equal(true);
     const nobody = planCrossing(without(RUNNING.replace(' ssh https', '')), without(RUNNING));
     expect([nobody.seat, nobody.lockout]).to.deep.equal([undefined, false]);
-    const shut = siteOf(RUNNING.replace(' ssh https', ''), WIRING);
-    const still = planCrossing(shut, siteOf(RUNNING.replace(' ssh https', ' dns'), WIRING));
+    const shut = modelFrom(RUNNING.replace(' ssh https', ''), WIRING);
+    const still = planCrossing(shut, modelFrom(RUNNING.replace(' ssh https', ' dns'), WIRING));
     expect([still.seat?.before, still.lockout]).to.deep.equal([undefined, false]);
   });
 
   it('ends at the draft, each step at a configuration of its own', () => {
-    const running = siteOf(RUNNING, WIRING);
+    const running = modelFrom(RUNNING, WIRING);
     const after = `${RUNNING.replace('ssh https', 'https').replace('.50-.199', '.60-.99')}zone guests:\n`;
-    const plan = planCrossing(running, siteOf(after, WIRING));
+    const plan = planCrossing(running, modelFrom(after, WIRING));
     expect(new Set(plan.steps.map((s) => s.box)).size).to.equal(plan.steps.length);
-    const end = siteOf(plan.steps.at(-1)!.box, WIRING);
-    expect(planCrossing(end, siteOf(after, WIRING)).steps).to.deep.equal([]);
+    const end = modelFrom(plan.steps.at(-1)!.box, WIRING);
+    expect(planCrossing(end, modelFrom(after, WIRING)).steps).to.deep.equal([]);
   });
 
   it('says of generated changes what the bench finds, step by step', () => {
     fc.assert(
       fc.property(anyCrossing, ({ running, draft, wiring }) => {
-        const before = siteOf(running, wiring);
-        expect(faults(planCrossing(before, siteOf(draft, wiring)), before)).to.deep.equal([]);
+        const before = modelFrom(running, wiring);
+        expect(faults(planCrossing(before, modelFrom(draft, wiring)), before)).to.deep.equal([]);
       }),
       { numRuns: Number(process.env.CROSSINGS ?? 60), seed: 20261123 },
     );
@@ -249,7 +254,7 @@ describe('the crossing plan', () => {
     let orders = 0;
     fc.assert(
       fc.property(anyCrossing, ({ running, draft, wiring }) => {
-        const [before, after] = [siteOf(running, wiring), siteOf(draft, wiring)];
+        const [before, after] = [modelFrom(running, wiring), modelFrom(draft, wiring)];
         const plan = planCrossing(before, after);
         if (plan.changes.length > 6 || plan.changes.some((c) => c.kind === 'order')) return;
         if (!keptBySomeOrder(before, after)) return;
@@ -263,15 +268,16 @@ describe('the crossing plan', () => {
 });
 
 /** Whether the changes, told one after the other in any order at all, can leave the seat one of its ways in throughout. */
-function keptBySomeOrder(running: Site, draft: Site): boolean {
-  const world = SeatWorld.of(running);
+function keptBySomeOrder(from: Model, to: Model): boolean {
+  const [running, draft] = [from.site, to.site];
+  const world = SeatWorld.of(from);
   if (!world) return false;
   const own = (site: Site) => site.statements.filter((s) => !WIRING_KINDS.has(s.kind));
   const pairs = pairStatements(own(running), own(draft));
   const open = pairs.flatMap((pair, i) => (changeOf(running, draft, pair) ? [i] : []));
   const around = running.documents[1]!.text;
   const errorsOf = (box: string) =>
-    findAll(contextOf(siteOf(box, around))).flatMap((f) =>
+    findAll(contextOf(new Reach(modelFrom(box, around)))).flatMap((f) =>
       f.severity === 'error' && !JUDGED_BY_THE_PLAN.has(f.code)
         ? [`${f.code} ${f.subject.replace(/#\d+$/, '')}`]
         : [],

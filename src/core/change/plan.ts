@@ -7,11 +7,12 @@ import { formatIp, isIpv4 } from '#core/addr';
 import { memo } from '#core/base';
 import { contextOf, findAll } from '#core/findings';
 import type { Document } from '#core/notation';
-import { ReachMemory } from '#core/reach';
+import { modelOf } from '#core/model';
+import type { Model } from '#core/model';
+import { Reach, ReachMemory } from '#core/reach';
 import { applyEdits, isOfBox, parseDocument, printStatement, rewriteStatement } from '#core/notation';
 import { answerServices } from '#core/semantics';
 import { buildSite } from '#core/site';
-import type { Site } from '#core/site';
 import { byRank, changeOf, reorderings } from './diff';
 import type { Change } from './diff';
 import { pairStatements } from './pairs';
@@ -105,8 +106,8 @@ export interface PlanOptions {
   readonly enough?: () => boolean;
 }
 
-/** The plan from one site to another. */
-export function planCrossing(running: Site, draft: Site, options: PlanOptions = {}): Plan {
+/** The plan from what runs to a draft. */
+export function planCrossing(running: Model, draft: Model, options: PlanOptions = {}): Plan {
   const looking = lookForCrossing(running, draft, options);
   for (;;) {
     const got = looking.next();
@@ -119,8 +120,8 @@ export function planCrossing(running: Site, draft: Site, options: PlanOptions = 
  * the search how many configurations were looked at, and returns the best that it finds.
  */
 export function lookForCrossing(
-  running: Site,
-  draft: Site,
+  running: Model,
+  draft: Model,
   options: PlanOptions = {},
 ): Generator<Plan | number, Plan> {
   return new Crossing(running, draft, options).plan();
@@ -153,7 +154,8 @@ class Crossing {
   private readonly enough: () => boolean;
   private first?: Contact;
 
-  constructor(running: Site, draft: Site, options: PlanOptions) {
+  constructor(from: Model, to: Model, options: PlanOptions) {
+    const [running, draft] = [from.site, to.site];
     this.left = options.judgements ?? 600;
     this.enough = options.enough ?? (() => false);
     const old = running.statements.filter(isOfBox);
@@ -183,7 +185,7 @@ class Crossing {
       .filter((s) => !isOfBox(s))
       .map((s) => printStatement(s))
       .join('\n');
-    this.world = SeatWorld.of(running, options.seat);
+    this.world = SeatWorld.of(from, options.seat);
     if (this.world) this.seats.push({ seat: options.at ?? this.world.start });
     this.allowed = new Set([...this.errorsOf(this.text(new Set())), ...this.errorsOf(this.text(this.all()))]);
   }
@@ -283,7 +285,7 @@ class Crossing {
     this.last = parseDocument(box, 'box', this.last);
     const site = buildSite([this.last, (this.wired ??= parseDocument(`${this.around}\n`, 'wiring'))]);
     if (this.memory.isWorn) this.memory = new ReachMemory();
-    return findAll(contextOf(site, {}, undefined, this.memory))
+    return findAll(contextOf(new Reach(modelOf(site)), {}, this.memory))
       .filter((f) => f.severity === 'error' && !OWN.has(f.code))
       .map((f) => `${f.code} ${f.subject.replace(/#\d+$/, '')}`);
   }
@@ -305,14 +307,14 @@ class Crossing {
   private besideOn(box: string): { readonly box: string; readonly what: Beside } | undefined {
     const { world, first } = this;
     if (!world || !first || !isIpv4(first.address)) return undefined;
-    const site = world.site(box, this.seated);
-    const at = seatedAt(site, world.name)?.at;
+    const model = world.model(box, this.seated);
+    const at = seatedAt(model, world.name)?.at;
     if (!at || at.uplink) return undefined;
     const held = at.addresses.some((a) => a.prefix.address === first.address);
     const address = held ? [] : [`also ${formatIp(first.address)}/${this.seated.address.length}`];
     const [usual] = answerServices(first.service);
     const port = usual?.kind === 'ports' && usual.first === first.port ? '' : ` ${first.port}`;
-    const document = site.documents[0]!;
+    const document = model.site.documents[0]!;
     const withClauses = (clauses: readonly string[]) => {
       const ops = clauses.map((text) => ({ do: 'add' as const, text }));
       const text = applyEdits(document.text, rewriteStatement(document, at.statement, ops));

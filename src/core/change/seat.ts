@@ -4,9 +4,11 @@ import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { isOfBox, parseDocument, printStatement } from '#core/notation';
 import type { AnswerName, Document, Statement } from '#core/notation';
 import { textOf } from '#core/edits';
+import { modelOf } from '#core/model';
+import type { Model } from '#core/model';
 import { Reach, stationGateway } from '#core/reach';
 import { buildSite, documentOf, interfaceAt, landed, lowestFree } from '#core/site';
-import type { Interface, Site, Station, Wiring } from '#core/site';
+import type { Interface, Site, Station } from '#core/site';
 
 /** Where the seat's PC is plugged in and by which address it speaks. */
 export interface Seat {
@@ -72,32 +74,32 @@ export class SeatWorld {
   }
 
   /** The seat of a site: the station that says so, the one of this name, or a supposed desk that gets in. */
-  static of(running: Site, named?: string): SeatWorld | undefined {
-    const { wiring } = Reach.of(running).ground;
+  static of(running: Model, named?: string): SeatWorld | undefined {
+    const { site, wiring } = running;
     const station =
       wiring.stations.find((s) => (named === undefined ? s.seat : s.name === named)) ??
-      (named === undefined ? supposedSeat(running, wiring) : undefined);
+      (named === undefined ? supposedSeat(running) : undefined);
     if (!station || !landed(station.landing)) return undefined;
     const clause = station.statement?.clauses.find((c) => c.name === 'at');
     const plug =
       station.statement && clause
-        ? documentOf(running, station.statement)
+        ? documentOf(site, station.statement)
             .text.slice(clause.start, clause.end)
             .trim()
             .replace(/^at\s+/, '')
         : station.landing.port;
     const start = seatOf(running, station, plug);
-    return start && new SeatWorld(running, plug, station, start);
+    return start && new SeatWorld(site, plug, station, start);
   }
 
-  /** The site of a box, by its text or as it stands in another, with the seat as it is and nobody else. */
-  site(box: string | Site, seat: Seat | 'leased', plug = this.plug): Site {
+  /** The model of a box, by its text or as it stands in another, with the seat as it is and nobody else. */
+  model(box: string | Site, seat: Seat | 'leased', plug = this.plug): Model {
     const how =
       seat === 'leased'
         ? `at ${plug}, address by dhcp`
         : `at ${seat.plug}, address ${formatPrefix(seat.address)}${seat.gateway === undefined ? '' : `, gateway ${formatIp(seat.gateway)}`}`;
     const wiring = `${this.around}\nstation ${this.name}: ${how}${this.also}, seat\n`;
-    return buildSite([...this.read(box), parseDocument(wiring, 'seat')]);
+    return modelOf(buildSite([...this.read(box), parseDocument(wiring, 'seat')]));
   }
 
   private last?: Document;
@@ -114,14 +116,14 @@ export class SeatWorld {
 
   /** The ways into the box that the seat has, the likeliest first. */
   contacts(box: string | Site, seat: Seat): Contact[] {
-    return contactsOf(this.site(box, seat), this.name);
+    return contactsOf(new Reach(this.model(box, seat)), this.name);
   }
 
   /** What the box lends the PC when it asks for an address where it is plugged, or at another plug. */
   private lease(box: string | Site, plug = this.plug): Seat | undefined {
-    const site = this.site(box, 'leased', plug);
-    const station = seatedAt(site, this.name)?.station;
-    return station && seatOf(site, station, plug);
+    const model = this.model(box, 'leased', plug);
+    const station = seatedAt(model, this.name)?.station;
+    return station && seatOf(model, station, plug);
   }
 
   /** Everything the desk can do so that a box lets its PC in, the least trouble first. */
@@ -144,8 +146,8 @@ export class SeatWorld {
       }
     };
     leasedAt('renew', now.plug);
-    const site = this.site(box, now);
-    setAt('set-address', now.plug, seatedAt(site, this.name)?.at);
+    const model = this.model(box, now);
+    setAt('set-address', now.plug, seatedAt(model, this.name)?.at);
     // A free port before one whose cable somebody would miss; never one of a line or a switch.
     const taken = (kind: Statement['kind']) =>
       new Map(
@@ -157,7 +159,7 @@ export class SeatWorld {
       );
     const [lines, switches, desks] = [taken('circuit'), taken('switch'), taken('station')];
     for (const free of [true, false])
-      for (const iface of site.interfaces) {
+      for (const iface of model.site.interfaces) {
         if (iface.off || iface.uplink || iface.tag !== undefined) continue;
         for (const port of iface.ports) {
           if (lines.has(port) || switches.has(port) || port === now.plug || desks.has(port) === free)
@@ -195,27 +197,25 @@ function freeIn(net: Prefix<Ipv4>, was: Prefix<Ipv4>, iface: Interface): Prefix<
 
 /** A station, supposed or not, and the interface that takes what it sends. */
 export function seatedAt(
-  site: Site,
+  { site, wiring }: Model,
   name: string,
 ): { readonly station: Station; readonly at?: Interface } | undefined {
-  const station = Reach.of(site).ground.wiring.stations.find((s) => s.name === name);
+  const station = wiring.stations.find((s) => s.name === name);
   return station && { station, at: interfaceAt(site, station.landing) };
 }
 
 /** How a station stands at a plug, with the address that it has or is foreseen to get. */
-function seatOf(site: Site, station: Station, plug: string): Seat | undefined {
-  const { ground } = Reach.of(site);
-  const address = ground.prospects.stations.get(station.name);
+function seatOf(model: Model, station: Station, plug: string): Seat | undefined {
+  const address = model.prospects.stations.get(station.name);
   if (!address || !landed(station.landing)) return undefined;
-  const at = interfaceAt(site, station.landing);
-  const gateway = at && stationGateway(ground, station, at, 4);
+  const at = interfaceAt(model.site, station.landing);
+  const gateway = at && stationGateway(model, station, at, 4);
   return { plug, address, gateway: gateway === 'router' ? undefined : gateway };
 }
 
 /** The ways into the box that a station has. */
-export function contactsOf(site: Site, station: string): Contact[] {
-  const reach = Reach.of(site);
-  const at = seatedAt(site, station)?.at;
+export function contactsOf(reach: Reach, station: string): Contact[] {
+  const at = seatedAt(reach.model, station)?.at;
   const who = at && ({ type: 'name', kind: 'interface', name: at.name, at: AT } as const);
   // Supposed stations are there, though nothing can name them.
   const place = who && reach.places(who, 4).find((p) => p.station?.name === station);
@@ -245,9 +245,11 @@ export function contactsOf(site: Site, station: string): Contact[] {
 }
 
 /** Where nothing is said of a seat: the desk that is supposed behind the first interface that would let one in. */
-function supposedSeat(site: Site, wiring: Wiring): Station | undefined {
+function supposedSeat(model: Model): Station | undefined {
+  const { site, wiring } = model;
+  const reach = new Reach(model);
   const desks = wiring.stations.filter(
-    (s) => s.supposed && landed(s.landing) && s.landing.tag === undefined && contactsOf(site, s.name).length,
+    (s) => s.supposed && landed(s.landing) && s.landing.tag === undefined && contactsOf(reach, s.name).length,
   );
   const managed = (s: Station) => interfaceAt(site, s.landing)?.zone?.management;
   return desks.find(managed) ?? desks[0];

@@ -3,6 +3,8 @@ import { formatIp, formatPrefix, parseIp } from '#core/addr';
 import { Bench } from '#core/bench';
 import { contextOf, findAll } from '#core/findings';
 import { parseDocument } from '#core/notation';
+import { modelOf } from '#core/model';
+import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import { slowLine, slowRest } from '#words';
 import { slowCrossings } from './index';
@@ -22,15 +24,15 @@ interface studio: on p2, zone studio, address 10.61.20.1/24, lends .50-.199 for 
 leave any > world: as interface
 passage studio > world: allow
 `;
-const siteOf = (box: string, wiring = WIRING) =>
-  buildSite([parseDocument(box, 'box'), parseDocument(wiring, 'wiring')]);
+const modelFrom = (box: string, wiring = WIRING) =>
+  modelOf(buildSite([parseDocument(box, 'box'), parseDocument(wiring, 'wiring')]));
 const DRAFT = BOX.replace(
   '10.61.20.1/24, lends .50-.199 for 12h gateway .1',
   '10.61.40.1/23, lends .50-.99 for 12h',
 ).replace(/keeps .*printer", /, '');
 
 describe('the slow crossing', () => {
-  const [slow] = slowCrossings(siteOf(BOX), siteOf(DRAFT));
+  const [slow] = slowCrossings(modelFrom(BOX), modelFrom(DRAFT).site);
 
   it('shortens leases, keeps the old address beside the new one, and then lets it go', () => {
     expect(slow!.steps.map((s) => slowLine(slow!, s))).to.deep.equal([
@@ -45,13 +47,15 @@ describe('the slow crossing', () => {
     expect(slow!.steps[0]!.box).to.contain('lends .50-.199 for 5m gateway .1');
     for (const { box } of slow!.steps)
       expect(
-        findAll(contextOf(siteOf(box, ''))).flatMap((f) => (f.severity === 'error' ? [f.code] : [])),
+        findAll(contextOf(new Reach(modelFrom(box, '')))).flatMap((f) =>
+          f.severity === 'error' ? [f.code] : [],
+        ),
       ).to.deep.equal([]);
   });
 
   it('has both addresses carry traffic on the bench, and nobody with the old one behind the end', () => {
     const pings = (box: string) => {
-      const bench = new Bench(siteOf(box)).boot();
+      const bench = new Bench(modelFrom(box)).boot();
       return ['wheel', 'printer'].map((name) => {
         const host = bench.hosts.get(name)!;
         const attempt = host.endpoints.ping(parseIp('192.0.2.80')!, {});
@@ -69,12 +73,14 @@ describe('the slow crossing', () => {
 
   it('is offered where somebody holds a lease and the address goes, and nowhere else', () => {
     const offered = (draft: string, running = BOX) =>
-      slowCrossings(siteOf(running), siteOf(draft)).map((s) => `${s.interface} ${formatPrefix(s.was)}`);
+      slowCrossings(modelFrom(running), modelFrom(draft).site).map(
+        (s) => `${s.interface} ${formatPrefix(s.was)}`,
+      );
     expect(offered(DRAFT)).to.deep.equal(['studio 10.61.20.1/24']);
     expect(offered(BOX)).to.deep.equal([]);
     expect(offered(DRAFT.replace('/23,', '/23, also 10.61.20.1/24,'))).to.deep.equal([]);
     expect(offered(DRAFT, BOX.replace(/lends [^,]*,/, ''))).to.deep.equal([]);
     // With short leases there already, the first step is done.
-    expect(slowCrossings(siteOf(slow!.steps[0]!.box), siteOf(DRAFT))[0]!.steps).to.have.length(2);
+    expect(slowCrossings(modelFrom(slow!.steps[0]!.box), modelFrom(DRAFT).site)[0]!.steps).to.have.length(2);
   });
 });

@@ -6,8 +6,9 @@ import { contains, formatIp, isIpv4 } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { applyEdits, isOfBox, parseDocument, printStatement, rewriteStatement } from '#core/notation';
 import type { ClauseOp, InterfaceStatement, Statement } from '#core/notation';
-import { completeWiring, interfaceAt, stationsOf } from '#core/site';
-import type { Interface, Site } from '#core/site';
+import type { Model } from '#core/model';
+import { interfaceAt, stationsOf } from '#core/site';
+import type { Interface, Site, Wiring } from '#core/site';
 import { pairStatements } from './pairs';
 
 /** Lease time while the crossing lasts, seconds. A client renews at half of it (RFC 2131 §4.4.5). */
@@ -34,10 +35,9 @@ export interface SlowCrossing {
 }
 
 /** Slow crossings for all networks that lend addresses and get another address of their own. */
-export function slowCrossings(running: Site, draft: Site): SlowCrossing[] {
+export function slowCrossings({ site: running, wiring }: Model, draft: Site): SlowCrossing[] {
   const told = (site: Site) => site.statements.filter(isOfBox);
   const pairs = pairStatements(told(running), told(draft));
-  const wiring = completeWiring(running);
   return pairs.flatMap(({ was, now }): SlowCrossing[] => {
     if (was?.kind !== 'interface' || now?.kind !== 'interface' || !was.lends.length) return [];
     const [old, next] = [staticOf(was), staticOf(now)];
@@ -79,12 +79,7 @@ const holds = (site: Site, statement: Statement, { address }: Prefix<Ipv4>): boo
     .find((i) => i.statement === statement)
     ?.addresses.some((a) => a.prefix.address === address);
 
-function fixedIn(
-  site: Site,
-  wiring: ReturnType<typeof completeWiring>,
-  iface: Interface,
-  net: Prefix<Ipv4>,
-): string[] {
+function fixedIn(site: Site, wiring: Wiring, iface: Interface, net: Prefix<Ipv4>): string[] {
   return stationsOf(wiring, iface)
     .filter((s) => !s.off && !s.supposed && s.address && contains(net, s.address.address))
     .filter((s) => interfaceAt(site, s.landing) === iface)

@@ -5,12 +5,11 @@ import type { Ipv4, Prefix } from '#core/addr';
 import { diffSites } from '#core/change';
 import { maskSecrets } from '#core/notation';
 import { changeTexts } from '#words';
-import { GOOD, changed, codesOf, good, siteFrom } from '#core/testkit';
+import { GOOD, changed, codesOf, good, modelFrom, siteFrom } from '#core/testkit';
 import {
   copyText,
   holdsSecrets,
   interfaceText,
-  leaveSecretsOut,
   moveSubnet,
   moveToPort,
   moveToZone,
@@ -52,10 +51,10 @@ describe('edits that the views ask for', () => {
   });
 
   it('start an interface with the next free subnet, or by DHCP outside', () => {
-    expect(interfaceText(site(), 'lab', 'p3', 'office', 10)).to.equal(
+    expect(interfaceText(modelFrom(GOOD), 'lab', 'p3', 'office', 10)).to.equal(
       'interface lab: on p3 tag 10, zone office, address 10.61.30.1/24, answers ping',
     );
-    expect(interfaceText(site(), 'spare', 'p3', 'world')).to.equal(
+    expect(interfaceText(modelFrom(GOOD), 'spare', 'p3', 'world')).to.equal(
       'interface spare: on p3, zone world, address by dhcp',
     );
   });

@@ -1,7 +1,9 @@
 /** What the views ask for, as text changes. */
 import { formatIp } from '#core/addr';
 import type { FileChange } from '#core/notation';
-import { nextFreeSubnet, zoneNamed } from '#core/site';
+import { nextFreeSubnet } from '#core/model';
+import type { Model } from '#core/model';
+import { zoneNamed } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import { changeClauses } from './change';
 
@@ -22,11 +24,11 @@ export function moveToPort(site: Site, iface: Interface, port: string): FileChan
 }
 
 /** The text of a new interface for a crossing of the board: the next free subnet inside, DHCP outside. */
-export function interfaceText(site: Site, name: string, port: string, zone: string, tag?: number): string {
-  const upstream = zoneNamed(site, zone)?.upstream;
+export function interfaceText(model: Model, name: string, port: string, zone: string, tag?: number): string {
+  const upstream = zoneNamed(model.site, zone)?.upstream;
   const on = `on ${port}${tag === undefined ? '' : ` tag ${tag}`}`;
   if (upstream) return `interface ${name}: ${on}, zone ${zone}, address by dhcp`;
-  const net = nextFreeSubnet(site);
+  const net = nextFreeSubnet(model);
   const address = net ? `, address ${formatIp((net.address + 1) as typeof net.address)}/${net.length}` : '';
   return `interface ${name}: ${on}, zone ${zone}${address}, answers ping`;
 }

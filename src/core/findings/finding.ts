@@ -1,8 +1,7 @@
 /** Findings as data: codes with values and mends; the sentences are made elsewhere. */
+import type { Model } from '#core/model';
 import type { FileChange, Span, Statement } from '#core/notation';
 import type { Reach, ReachMemory } from '#core/reach';
-import type { Rules, Route } from '#core/semantics';
-import type { Prospects, Site, Wiring } from '#core/site';
 
 /** Error: will not work, or is dangerous. Warning: likely not as meant. Advice: could be better. */
 export type Severity = 'error' | 'warning' | 'advice';
@@ -157,17 +156,11 @@ export interface Observed {
 }
 
 /** All that a check may look at. */
-export interface Context {
-  readonly site: Site;
-  readonly wiring: Wiring;
-  readonly prospects: Prospects;
-  readonly rules: Rules;
+export interface Context extends Model {
   /** What passes between any two places, with every uplink live. */
   readonly reach: Reach;
   /** What was reckoned of the reach of earlier sites. */
   readonly memory: ReachMemory;
-  /** With every uplink live. */
-  readonly routes: readonly Route[];
   readonly observed: Observed;
 }
 

@@ -1,7 +1,7 @@
 /** Every code: a site that raises it, a near miss that must not, and where it has a mend, that the mend clears it alone. */
 import { expect } from 'chai';
-import { Reach, ReachTable, compareReach } from '#core/reach';
-import { GOOD, changed, codesOf, findingsOf, good, siteFrom } from '#core/testkit';
+import { ReachTable, compareReach } from '#core/reach';
+import { changed, codesOf, findingsOf, GOOD, good, reachFrom } from '#core/testkit';
 import { changeOfReachText, findingText, mendText } from '#words';
 import { CHECKS, SEVERITIES } from './index';
 import type { Code, Observed } from './index';
@@ -997,7 +997,7 @@ describe('findings', () => {
   });
 
   it('offers mends that do what their labels say to the reach, and nothing else', () => {
-    const table = (text: string) => new ReachTable(Reach.of(siteFrom(text)));
+    const table = (text: string) => new ReachTable(reachFrom(text));
     const mended = (text: string, code: Code, nth = 0) => {
       const finding = findingsOf(text).find((f) => f.code === code)!;
       const after = changed(text, finding.mends[nth]!.changes);

@@ -11,7 +11,8 @@ import {
 } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import { nextFreeSubnet, poolSize, primaryAddress, stationsOf } from '#core/site';
+import { nextFreeSubnet } from '#core/model';
+import { poolSize, primaryAddress, stationsOf } from '#core/site';
 import type { Interface } from '#core/site';
 import type { Context, Mend } from './finding';
 import { inPools, live, networks4, phrase } from './queries';
@@ -62,7 +63,7 @@ export function subnetUse(
 export function roomMends(c: Context, iface: Interface): Mend[] {
   const mends: Mend[] = [];
   const own = primaryAddress(iface);
-  const next = nextFreeSubnet(c.site);
+  const next = nextFreeSubnet(c);
   if (next) {
     const at = (offset: number) => formatIp(offsetIp(next.address, offset)!);
     mends.push({

@@ -1,5 +1,7 @@
 /** Which mends do what they offer: each is tried on the text, and what it leaves behind is looked at. */
 import { applyEdits, parseDocument } from '#core/notation';
+import { modelOf } from '#core/model';
+import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 import { contextOf, findAll } from './runner';
@@ -28,7 +30,7 @@ export function isProven(
   mend: Mend,
 ): boolean {
   const { site, observed, memory } = context;
-  const after = findAll(contextOf(mended(site, mend), observed, undefined, memory));
+  const after = findAll(contextOf(new Reach(modelOf(mended(site, mend))), observed, memory));
   if (after.some((f) => f.id === finding.id)) return false;
   const before = countErrors(findings);
   return [...countErrors(after)].every(([code, n]) => n <= (before.get(code) ?? 0));

@@ -1,8 +1,7 @@
 /** Runs every check and silences consequences whose cause is told on the same subject. */
 import { memo } from '#core/base';
-import { Reach, ReachMemory } from '#core/reach';
-import { foreseenStates, routesOf } from '#core/semantics';
-import type { Site, UplinksLearned } from '#core/site';
+import { ReachMemory } from '#core/reach';
+import type { Reach } from '#core/reach';
 import { CHECKS } from './checks';
 import { SEVERITIES } from './finding';
 import type { Check, Code, Context, Finding, Observed } from './finding';
@@ -68,27 +67,13 @@ const causesOf = (table: typeof SILENCES): ReadonlyMap<Code, readonly Code[]> =>
 const CAUSES = causesOf(SILENCES);
 const CAUSES_ANYWHERE = causesOf(SILENCES_ALL);
 
-/** Everything a check looks at, derived once. With the memory of earlier sites, less of the reach is reckoned anew. */
-export function contextOf(
-  site: Site,
-  observed: Observed = {},
-  learned?: Partial<UplinksLearned>,
-  memory = new ReachMemory(),
-): Context {
-  const reach = Reach.of(site, learned);
-  const { ground, rules } = reach;
-  const { wiring, prospects } = ground;
-  return {
-    site,
-    wiring,
-    prospects,
-    rules,
-    reach,
-    memory,
-    routes: routesOf(site, foreseenStates(site, prospects)),
-    observed,
-  };
-}
+/** Everything a check looks at. With the memory of earlier sites, less of the reach is reckoned anew. */
+export const contextOf = (reach: Reach, observed: Observed = {}, memory = new ReachMemory()): Context => ({
+  ...reach.model,
+  reach,
+  memory,
+  observed,
+});
 
 /** Values that say where something stands, which edits elsewhere move. */
 const PLACES = new Set(['line', 'file', 'subject']);

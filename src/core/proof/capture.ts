@@ -1,5 +1,5 @@
 /** A flow followed with every frame that crossed the box's ports. */
-import type { Site } from '#core/site';
+import type { Reach } from '#core/reach';
 import { traceFlow } from './trace';
 import type { Trace, TraceFault, TraceQuestion } from './trace';
 
@@ -16,13 +16,14 @@ export interface FlowFrame {
 
 /** Follows one flow and keeps the frames; a fault comes without any. */
 export function captureFlow(
-  site: Site,
+  reach: Reach,
   question: TraceQuestion,
 ): { readonly trace: Trace | TraceFault; readonly frames: readonly FlowFrame[] } {
   const frames: FlowFrame[] = [];
+  const { site } = reach.model;
   const ports = new Set(site.ports.keys());
   const boxName = site.box?.name || 'box';
-  const trace = traceFlow(site, {
+  const trace = traceFlow(reach, {
     ...question,
     tap: (time, from, to, frame) => {
       const inbound = to.owner.name === boxName && ports.has(to.name);

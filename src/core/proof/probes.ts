@@ -77,8 +77,8 @@ export function probeOn(iface: Interface, prospects: Prospects, wanted?: Ip): St
 
 /** The doors that a WHO names. */
 const doorsNamed = (reach: Reach, who: Who): readonly DoorRule[] =>
-  who.type === 'name' && kindOf(reach.ground.site, who) === 'door'
-    ? reach.rules.doors.filter((d) => d.statement.name === who.name)
+  who.type === 'name' && kindOf(reach.model.site, who) === 'door'
+    ? reach.model.rules.doors.filter((d) => d.statement.name === who.name)
     : [];
 
 /** The addresses that are asked for where somebody asks for a WHO: those of a door are outside. */
@@ -97,8 +97,8 @@ export interface Extras {
  * Somebody to ask wherever a promise speaks of a place where nobody sits: one on every such interface, one at every
  * such known address, and the two ends of each flow by which the reach says that a promise fails.
  */
-export function extrasFor(site: Site, reach: Reach): Extras {
-  const { wiring, prospects } = reach.ground;
+export function extrasFor(reach: Reach): Extras {
+  const { site, wiring, prospects } = reach.model;
   const probes = new Map<string, Station>();
   const fars = new Map<Ip, Far>();
   const add = (iface: Interface, address?: Ip) => {

@@ -13,13 +13,13 @@ import type { FlowService, Ip, Services } from '#core/addr';
 import { readPacket } from '#core/bench';
 import type { Attempt, Bench, Step } from '#core/bench';
 import type { ExpectStatement, Who } from '#core/notation';
-import { FAMILIES, Reach, becauseOf, judgeOnSets } from '#core/reach';
-import type { Place, Point } from '#core/reach';
+import { FAMILIES, becauseOf, judgeOnSets } from '#core/reach';
+import type { Place, Point, Reach } from '#core/reach';
 import { addressesFor, askedServices, kindOf, lookUp, namedServices, outsideOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import type { Interface } from '#core/site';
 import { UNREACHABLE } from '#core/wire';
-import { foresee, interfaceAt, interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
+import { interfaceAt, interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
 import { askFor } from './asking';
 import type { Endpoints } from './asking';
 import { endOf, isEnd } from './explain';
@@ -58,7 +58,7 @@ const MOST_SERVICES = 16;
 /** The ends that stand for a WHO: its stations and probes, or far hosts. */
 function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
   const { site, wiring } = bench;
-  const prospects = foresee(site, wiring);
+  const { prospects } = bench.model;
   const station = (name: string): End[] => {
     const host = bench.hosts.get(name);
     // Where no interface takes what it sends, nobody sits.
@@ -430,7 +430,7 @@ export function reckon(reach: Reach, statement: ExpectStatement): PromiseResult 
 }
 
 /** Puts one promise to a bench that has booted. */
-export function judge(bench: Bench, statement: ExpectStatement, reach = Reach.of(bench.site)): PromiseResult {
+export function judge(bench: Bench, statement: ExpectStatement, reach: Reach): PromiseResult {
   const { promise } = statement;
   const fail = (code: string, values: Record<string, string> = {}): PromiseResult => ({
     statement,

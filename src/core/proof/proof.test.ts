@@ -2,7 +2,7 @@
 import { expect } from 'chai';
 import { readFileSync, readdirSync } from 'node:fs';
 import { formatIp } from '#core/addr';
-import { GOOD, findingsOf, good, siteFrom } from '#core/testkit';
+import { findingsOf, good, GOOD, reachFrom, reachOf, siteFrom } from '#core/testkit';
 import { promiseText, stageText, stepText, traceText } from '#words';
 import { bootBench, prove, proveOn, traceFlow } from './index';
 import type { Proof, StageResult, Trace } from './index';
@@ -50,14 +50,14 @@ describe('the proof', () => {
       const site = siteFrom(text, file);
       const finds = /^# finds: (.*)$/m.exec(text)?.[1];
       if (finds !== undefined) expect(troubles(text), 'errors and warnings').to.equal(finds);
-      const proof = prove(site);
+      const proof = prove(reachOf(site));
       for (const outcome of /^# outcome: (.*)$/m.exec(text)![1]!.split('; ')) check(proof, outcome);
-      expect(prove(site, {}, { seed: 1 }), 'the same seed replays').to.deep.equal(proof);
+      expect(prove(reachOf(site), {}, { seed: 1 }), 'the same seed replays').to.deep.equal(proof);
     });
 
   it('says in one sentence what was seen and what to do', () => {
     const said = (name: string) => {
-      const proof = prove(siteFrom(readFileSync(`${FOLDER}/${name}.gate`, 'utf8')));
+      const proof = prove(reachFrom(readFileSync(`${FOLDER}/${name}.gate`, 'utf8')));
       return [...proof.uplinks, ...proof.desks]
         .flatMap((l) => l.stages.filter((s) => s.result === 'fail').map(stageText))
         .join(' | ');
@@ -73,10 +73,10 @@ describe('the proof', () => {
 
   it('marks what rests on a supposition', () => {
     const bare = siteFrom(GOOD.replace(/^(circuit|station|far).*\n/gm, ''));
-    const proof = prove(bare);
+    const proof = prove(reachOf(bare));
     expect(proof.uplinks[0]!.supposed).to.equal(true);
     expect(proof.desks[0]!.supposed).to.equal(true);
-    expect(prove(siteFrom(GOOD)).uplinks[0]!.supposed).to.equal(false);
+    expect(prove(reachFrom(GOOD)).uplinks[0]!.supposed).to.equal(false);
   });
 
   for (const routed of ['', ' routed'])
@@ -96,7 +96,7 @@ expect office leaves as 203.0.113.9
 expect office reaches internet
 `,
       );
-      for (const p of prove(site).promises)
+      for (const p of prove(reachOf(site)).promises)
         expect([p.result, promiseText(p)][0], promiseText(p)).to.equal('pass');
       expect(
         findingsOf(site.documents[0]!.text).filter((f) => f.code === 'expectation-failed'),
@@ -105,10 +105,10 @@ expect office reaches internet
 
   it('stops a bench on which something goes on and on, says so, and has promises judged by the reach', () => {
     const site = siteFrom(`${GOOD}expect office reaches internet\n`);
-    const proof = prove(site, {}, { most: 8 });
+    const proof = prove(reachOf(site), {}, { most: 8 });
     expect(proof.spent).to.equal(true);
     expect(proof.promises.map((p) => p.code)).to.deep.equal(['promise-reckoned']);
-    expect(prove(site).spent).to.equal(false);
+    expect(prove(reachOf(site)).spent).to.equal(false);
   });
 
   const TWO = `${good([', guard\n', ', guard, watch 192.0.2.80\n'])}interface spare: on p4, zone world, address by dhcp, priority 2, answers ping, guard
@@ -128,12 +128,12 @@ expect office reaches internet
         'lends 10.61.20.200-.210 in 10.61.20.0/24, gateway .254, names 192.0.2.53, translating',
       ],
     );
-    expect(prove(siteFrom(`${text}expect office reaches internet\n`)).promises[0]!.result).to.equal('fail');
+    expect(prove(reachFrom(`${text}expect office reaches internet\n`)).promises[0]!.result).to.equal('fail');
   });
 
   it('fails over when a line is cut, and when a provider is dead behind its own gateway', () => {
     for (const drill of [{ cut: ['northmoor'] }, { cut: ['p1'] }, { dead: ['northmoor'] }]) {
-      const proof = prove(siteFrom(TWO), drill);
+      const proof = prove(reachFrom(TWO), drill);
       expect(
         proof.uplinks.map((u) => u.active),
         JSON.stringify(drill),
@@ -143,20 +143,21 @@ expect office reaches internet
       expect(egress.values.seen).to.equal('203.0.113.140');
     }
     const unwatched = TWO.replace(', watch 192.0.2.80', '');
-    const proof = prove(siteFrom(unwatched), { dead: ['northmoor'] });
+    const proof = prove(reachFrom(unwatched), { dead: ['northmoor'] });
     expect(
       proof.uplinks.map((u) => u.active),
       'without a watch nobody notices',
     ).to.deep.equal([true, false]);
     expect(proof.promises[0]!.result).to.equal('fail');
-    expect(bootBench(siteFrom(TWO), { cut: ['p9'] }).wrong).to.deep.equal(['p9']);
+    expect(bootBench(reachFrom(TWO), { cut: ['p9'] }).wrong).to.deep.equal(['p9']);
   });
 
   it('comes back to the first line after it has been good for a while', () => {
-    const { bench } = bootBench(siteFrom(TWO), { dead: ['northmoor'] });
+    const reach = reachFrom(TWO);
+    const { bench } = bootBench(reach, { dead: ['northmoor'] });
     bench.deaden('northmoor', false);
     bench.scheduler.pass(10_000);
-    expect(proveOn(bench).uplinks[0]!.active, 'not at once').to.equal(false);
+    expect(proveOn(bench, reach).uplinks[0]!.active, 'not at once').to.equal(false);
     bench.scheduler.pass(60_000);
     expect(bench.box.interface('line')!.monitor!.alive).to.equal(true);
   });
@@ -178,7 +179,7 @@ expect line answers ping from server
 expect office reaches 203.0.113.77
 expect office reaches 10.99.0.1
 `;
-    const { promises } = prove(siteFrom(text));
+    const { promises } = prove(reachFrom(text));
     expect(promises.map((p) => p.result)).to.deep.equal([
       'pass',
       'pass',
@@ -201,7 +202,7 @@ expect office reaches 10.99.0.1
 });
 
 describe('a trace', () => {
-  const trace = (text: string, from: string, to: string) => traceFlow(siteFrom(text), { from, to }) as Trace;
+  const trace = (text: string, from: string, to: string) => traceFlow(reachFrom(text), { from, to }) as Trace;
 
   it('tells verdict, deciding statement, way out and the address that is seen', () => {
     const rows: [
@@ -367,7 +368,7 @@ describe('a trace', () => {
     const door = 'door shop: 198.51.100.19 tcp 443 > 10.61.20.50 tcp 8443';
     const told = (text: string, from: string) => {
       const service = [{ kind: 'ports', proto: 6, first: 443, last: 443 }] as const;
-      const t = traceFlow(siteFrom(text), { from, to: '198.51.100.19', service }) as Trace;
+      const t = traceFlow(reachFrom(text), { from, to: '198.51.100.19', service }) as Trace;
       return t.steps.filter((s) => s.stage === 'door').map(stepText)[0];
     };
     const lab = 'zone lab:\ninterface lab: on p3, zone lab, address 10.61.30.1/24\n';
@@ -391,7 +392,7 @@ describe('a trace', () => {
 
   it('says what it cannot follow', () => {
     const fault = (from: string, to: string) =>
-      traceFlow(siteFrom(`${GOOD}station off-pc: at p5, off, address by dhcp\n`), { from, to });
+      traceFlow(reachFrom(`${GOOD}station off-pc: at p5, off, address by dhcp\n`), { from, to });
     expect(fault('nobody', 'pc')).to.deep.equal({ what: 'unknown', name: 'nobody' });
     expect(fault('off-pc', 'pc')).to.deep.equal({ what: 'no-address', name: 'off-pc' });
     expect(fault('pc', '2001:db8::1'), 'no address of that family').to.deep.equal({

@@ -2,9 +2,8 @@
 import { formatIp, formatPrefix } from '#core/addr';
 import { Bench } from '#core/bench';
 import type { BenchOptions } from '#core/bench';
-import { Reach } from '#core/reach';
+import type { Reach } from '#core/reach';
 import { lookUp } from '#core/semantics';
-import type { Site } from '#core/site';
 import { deskLadder, desksOf } from './desks';
 import type { DeskLadder } from './desks';
 import { familiesOf, uplinkLadder } from './ladder';
@@ -51,13 +50,13 @@ export interface Drill {
 
 /** Boots a site on the bench, with its drill done and settled. `wrong` names what a drill speaks of in vain. */
 export function bootBench(
-  site: Site,
+  reach: Reach,
   drill: Drill = {},
   options: BenchOptions = {},
 ): { bench: Bench; wrong: string[] } {
-  const extras = extrasFor(site, Reach.of(site));
+  const extras = extrasFor(reach);
   const probes = [...extras.probes, ...(options.probes ?? [])];
-  const bench = new Bench(site, { ...options, probes, fars: extras.fars }).boot();
+  const bench = new Bench(reach.model, { ...options, probes, fars: extras.fars }).boot();
   const wrong: string[] = [];
   for (const name of drill.cut ?? []) if (!bench.cut(name)) wrong.push(name);
   for (const name of drill.dead ?? []) if (!bench.deaden(name)) wrong.push(name);
@@ -66,18 +65,17 @@ export function bootBench(
 }
 
 /**
- * Asks a booted bench everything: each uplink, each desk, each promise. Once it is `enough`, the promises that are
- * left are judged by the reach.
+ * Asks a booted bench everything: each uplink, each desk, each promise. The reach is the witness: it says which flows
+ * to ask about first, and judges the promises that are left once it is `enough`.
  */
-export function proveOn(bench: Bench, enough: () => boolean = () => false): Proof {
+export function proveOn(bench: Bench, witness: Reach, enough: () => boolean = () => false): Proof {
   const { site, box } = bench;
   const uplinks = site.interfaces
     .filter((i) => i.uplink)
     .flatMap((i) => familiesOf(i).map((family) => uplinkLadder(bench, i, family)));
   const desks = desksOf(bench).map(({ station, iface }) => deskLadder(bench, station, iface));
-  const reach = Reach.of(site);
   const promises = site.expects.map((statement) =>
-    enough() || bench.scheduler.isSpent ? reckon(reach, statement) : judge(bench, statement, reach),
+    enough() || bench.scheduler.isSpent ? reckon(witness, statement) : judge(bench, statement, witness),
   );
   const leases = [...bench.hosts.values()].flatMap((h) =>
     h.dhcp?.lease
@@ -114,6 +112,6 @@ export function proveOn(bench: Bench, enough: () => boolean = () => false): Proo
 }
 
 /** Boots and asks in one. */
-export function prove(site: Site, drill: Drill = {}, options: BenchOptions = {}): Proof {
-  return proveOn(bootBench(site, drill, options).bench);
+export function prove(reach: Reach, drill: Drill = {}, options: BenchOptions = {}): Proof {
+  return proveOn(bootBench(reach, drill, options).bench, reach);
 }

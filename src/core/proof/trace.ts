@@ -4,8 +4,10 @@ import type { Family, FlowService, Ip, Services } from '#core/addr';
 import type { Attempt, Bench, Step, Tap } from '#core/bench';
 import type { Statement, Who } from '#core/notation';
 import { KINDS, isFarName } from '#core/notation';
-import { compileRules, kindOf } from '#core/semantics';
-import { completeWiring, foresee, interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
+import type { Model } from '#core/model';
+import type { Reach } from '#core/reach';
+import { kindOf } from '#core/semantics';
+import { interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
 import type { Site, Station } from '#core/site';
 import { askFor } from './asking';
 import { endOf } from './explain';
@@ -69,9 +71,8 @@ type Place =
   | { readonly at: 'address'; readonly address: Ip };
 
 /** Where an end is: the first station of a zone, else a probe in it. */
-function placeOf(site: Site, who: Who, towards: boolean): Place | TraceFault {
-  const wiring = completeWiring(site);
-  const prospects = foresee(site, wiring);
+function placeOf(model: Model, who: Who, towards: boolean): Place | TraceFault {
+  const { site, wiring, prospects } = model;
   const name = who.type === 'name' ? who.name : who.type;
   const loud = wiring.fars.filter((f) => !f.silent);
   const firstFar = loud.find((f) => f.addresses.some(isIpv4)) ?? loud[0];
@@ -106,8 +107,7 @@ function placeOf(site: Site, who: Who, towards: boolean): Place | TraceFault {
       if (towards || interfaceNamed(site, name)!.uplink) return { at: 'box', interface: name };
       break;
     case 'door': {
-      const { doors } = compileRules(site, wiring, prospects);
-      const door = doors.find((d) => d.statement.name === name);
+      const door = model.rules.doors.find((d) => d.statement.name === name);
       return door ? { at: 'address', address: door.outside } : { what: 'no-address', name: `door ${name}` };
     }
     case 'known': {
@@ -115,7 +115,7 @@ function placeOf(site: Site, who: Who, towards: boolean): Place | TraceFault {
       const range = known.items[0]?.value.range;
       return range
         ? placeOf(
-            site,
+            model,
             { type: 'addresses', range: { first: range.first, last: range.first }, at: who.at },
             towards,
           )
@@ -141,18 +141,20 @@ function placeOf(site: Site, who: Who, towards: boolean): Place | TraceFault {
 }
 
 /** Follows one flow. The site is booted afresh, so that the answer depends on nothing that went before. */
-export function traceFlow(site: Site, question: TraceQuestion): Trace | TraceFault {
+export function traceFlow(reach: Reach, question: TraceQuestion): Trace | TraceFault {
+  const { model } = reach;
+  const { site } = model;
   const fromWho = readEnd(site, question.from);
   if (!fromWho) return { what: 'unknown', name: question.from };
   const toWho = readEnd(site, question.to);
   if (!toWho) return { what: 'unknown', name: question.to };
-  const from = placeOf(site, fromWho, false);
+  const from = placeOf(model, fromWho, false);
   if ('what' in from) return from;
-  const to = placeOf(site, toWho, true);
+  const to = placeOf(model, toWho, true);
   if ('what' in to) return to;
   const service = sampleFlow(question.service ?? [{ kind: 'ping' }]);
   const probes = [from, to].flatMap((p) => (p.at === 'host' && p.probe ? [p.probe] : []));
-  const { bench, wrong } = bootBench(site, question.drill, { probes, tap: question.tap });
+  const { bench, wrong } = bootBench(reach, question.drill, { probes, tap: question.tap });
   if (wrong.length) return { what: 'wrong-drill', name: wrong[0]! };
   // An address that was asked for settles the family; else IPv4 where both ends have it.
   const said = [fromWho, toWho].flatMap((w) => (w.type === 'addresses' ? [familyOf(w.range.first)] : []))[0];

@@ -25,12 +25,13 @@ export interface Taking {
  * that took all of it.
  */
 export function shadowed(reach: Reach, memory: ReachMemory): Map<PassageRule, readonly PassageRule[]> {
-  const { follower, rules, ground } = reach;
+  const { follower, model } = reach;
+  const { rules, site } = model;
   const content = reach.contentFor(memory);
   const taking = new Set<PassageRule | undefined>();
   /** By where else they stand and take nothing: the earlier ones that take some of what they name. */
   const idle = new Map<PassageRule, (() => readonly PassageRule[])[]>();
-  const zones = spokenOf(ground.site, rules);
+  const zones = spokenOf(site, rules);
   for (const from of zones)
     for (const to of zones) {
       const own = follower.rulesBetween(from.name, to.name);

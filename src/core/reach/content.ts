@@ -81,10 +81,10 @@ export class Content {
   }
 
   private linesOf(table: string, family: Family): number {
-    const { ground, delivery } = this.reach;
+    const { model, delivery } = this.reach;
     return memo(this.lines[family], table, () =>
       this.memory.id(
-        ground.site.interfaces
+        model.site.interfaces
           .filter((i) => i.uplink && i.table === table)
           .map((i) => delivery.lineText(i, family))
           .join('|'),
@@ -134,7 +134,8 @@ export class Content {
   /** Whether nothing that leaves by an interface meets a statement of leaving or sending. */
   isPlain(iface: Interface): boolean {
     return memo(this.plain, iface, () => {
-      const { follower, rules } = this.reach;
+      const { follower, model } = this.reach;
+      const { rules } = model;
       return !follower.isSent(iface) && !rules.leaves.some((r) => r.out.has(iface.name));
     });
   }
@@ -158,7 +159,7 @@ export class Content {
   /** All doors, and where they lead from a table. */
   private doorsOf(table: string): number {
     return memo(this.byDoors, table, () => {
-      const led = this.reach.rules.doors.map((rule) => `${this.rule(rule)} ${this.leads(table, rule)}`);
+      const led = this.reach.model.rules.doors.map((rule) => `${this.rule(rule)} ${this.leads(table, rule)}`);
       return this.memory.id(led.join('|'));
     });
   }
@@ -181,7 +182,7 @@ export class Content {
   /** The statements of leaving that what arrives by an interface may meet; all of them without one. */
   private leaves(from?: Interface): number {
     return memo(this.left, from, () => {
-      const own = this.reach.rules.leaves.filter((r) => !from || arrivesAs(r.arrival, from));
+      const own = this.reach.model.rules.leaves.filter((r) => !from || arrivesAs(r.arrival, from));
       return this.memory.id(own.map((r) => this.leaveId(r)).join());
     });
   }
@@ -243,14 +244,15 @@ export class Content {
         const way = to ? `${to.name} ${this.between(from.zone, to.zone)} ${this.departure(from, to)}` : '';
         return `${this.rule(rule)} ${route?.via} ${way}`;
       });
-      const sent = doors.length && this.reach.rules.sends.length ? this.sends() : '';
+      const sent = doors.length && this.reach.model.rules.sends.length ? this.sends() : '';
       return `${String(address)} ${from.zone?.upstream} ${sent} ${led.join(';')}`;
     });
   }
 
   /** What the box answers to somebody who arrives by an interface. */
   answers(from: Interface, family: Family): string {
-    const { follower, rules } = this.reach;
+    const { follower, model } = this.reach;
+    const { rules } = model;
     const own = follower.ownOf(from.table, family);
     const answers = (rules.answers.get(from.name) ?? []).map(
       (a) => `${asked(a.services)} ${text(a.sources)}`,
@@ -302,7 +304,8 @@ export class Content {
 
   /** Everything that statements of sending read: rarely there, so all of it. */
   private sends(): number {
-    const { follower, rules } = this.reach;
+    const { follower, model } = this.reach;
+    const { rules } = model;
     if (!rules.sends.length) return 0;
     return (this.sendings ??= this.memory.id(
       [
@@ -315,7 +318,7 @@ export class Content {
             `${r.table} ${r.prefix.address}/${r.prefix.length} ${r.via} ${r.interface} ${r.distance} ${r.priority} ${r.usable}`,
         ),
         ...[...follower.states].map(([name, s]) => `${name} ${s.up} ${s.alive}`),
-        ...this.reach.ground.site.zones.map((z) => this.zone(z)),
+        ...this.reach.model.site.zones.map((z) => this.zone(z)),
         this.leaves(),
       ].join('|'),
     ));

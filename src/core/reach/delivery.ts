@@ -5,8 +5,8 @@
 import { IpSet, familyOf, identifierOf, isIpv4, linkLocal, networkOf } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
 import { memo } from '#core/base';
+import type { Model } from '#core/model';
 import { proxiedBy } from '#core/semantics';
-import type { Route, States } from '#core/semantics';
 import {
   announcedBy,
   circuitsOf,
@@ -19,7 +19,7 @@ import {
 import type { Circuit, Interface } from '#core/site';
 import { ALL, SPECIAL } from './block';
 import { stationAddress, stationGateway } from './places';
-import type { Ground, Place } from './places';
+import type { Place } from './places';
 
 /** What a line of a provider does for one interface. */
 interface Line {
@@ -50,12 +50,8 @@ export class Delivery {
   /** What routes lead to, by the interface they lead by. */
   private readonly byInterface = new Map<string, Prefix[]>();
 
-  constructor(
-    private readonly ground: Ground,
-    private readonly states: States,
-    private readonly routes: readonly Route[],
-  ) {
-    for (const { interface: by, prefix } of routes)
+  constructor(private readonly model: Model) {
+    for (const { interface: by, prefix } of model.routes)
       if (by !== undefined) memo(this.byInterface, by, (): Prefix[] => []).push(prefix);
   }
 
@@ -63,8 +59,8 @@ export class Delivery {
   claims(iface: Interface): IpSet {
     return memo(this.claimed, iface.name, () =>
       IpSet.ofAddresses([
-        ...(this.states.get(iface.name)?.addresses.map((a) => a.address) ?? []),
-        ...proxiedBy(this.ground.site, iface),
+        ...(this.model.states.get(iface.name)?.addresses.map((a) => a.address) ?? []),
+        ...proxiedBy(this.model.site, iface),
       ]),
     );
   }
@@ -72,7 +68,7 @@ export class Delivery {
   /** The networks of an interface, each as a set. */
   netsOf(iface: Interface): readonly IpSet[] {
     return memo(this.nets, iface.name, () =>
-      networksOf(iface, this.ground.prospects).map((n) => IpSet.ofPrefixes([n])),
+      networksOf(iface, this.model.prospects).map((n) => IpSet.ofPrefixes([n])),
     );
   }
 
@@ -90,7 +86,7 @@ export class Delivery {
   backBeyond(iface: Interface, family: Family): IpSet {
     return memo(this.beyonds, `${family} ${iface.name}`, () => {
       if (iface.statement.carrier?.by === 'pppoe') return this.backBy(iface, family);
-      const own = this.routes
+      const own = this.model.routes
         .filter((r) => r.interface === iface.name && familyOf(r.prefix.address) === family)
         .sort((a, b) => b.prefix.length - a.prefix.length);
       let left = ALL[family];
@@ -144,8 +140,8 @@ export class Delivery {
 
   private linesOf(iface: Interface, family: Family): readonly Line[] {
     return memo(this.lines, `${family} ${iface.name}`, () =>
-      circuitsOf(this.ground.wiring, iface)
-        .filter((c) => interfaceAt(this.ground.site, c.landing) === iface)
+      circuitsOf(this.model.wiring, iface)
+        .filter((c) => interfaceAt(this.model.site, c.landing) === iface)
         .filter((c) => (c.session !== undefined) === (iface.statement.carrier?.by === 'pppoe'))
         .filter((c) => family === 4 || speaks6(c))
         .map((circuit) => this.lineOf(circuit, iface, family)),
@@ -155,7 +151,7 @@ export class Delivery {
   private lineOf(circuit: Circuit, iface: Interface, family: Family): Line {
     const { session, prefix, block6, lends6, delegates6, routes, beside } = circuit;
     const claims = this.claims(iface);
-    const mine = linkLocal(identifierOf(interfaceMac(this.ground.site, iface)));
+    const mine = linkLocal(identifierOf(interfaceMac(this.model.site, iface)));
     const onLink = IpSet.ofPrefixes([prefix, block6, lends6, ...beside].filter((p) => p !== undefined));
     // In a session whatever is sent arrives; on Ethernet somebody must answer for the next hop.
     const near = session ? onLink.union(IpSet.ofAddresses([session.gives])) : onLink.intersect(claims);
@@ -163,7 +159,7 @@ export class Delivery {
       routes.filter((r) => session !== undefined || claims.has(r.via) || r.via === mine).map((r) => r.prefix),
     ).minus(onLink);
     const delegated =
-      delegates6 && wantsDelegation(this.ground.site, iface) ? IpSet.ofPrefixes([delegates6]) : IpSet.empty;
+      delegates6 && wantsDelegation(this.model.site, iface) ? IpSet.ofPrefixes([delegates6]) : IpSet.empty;
     const home = near.union(routed).union(delegated).only(family);
     if (circuit.translatesTo !== undefined && family === 4)
       return { circuit, carries: ALL[4], returns: home, inbound: IpSet.empty };
@@ -174,7 +170,7 @@ export class Delivery {
 
   /** What the internet sends to a circuit: the longest prefix of all circuits wins. */
   private sentTo(circuit: Circuit, family: Family): IpSet {
-    const announced = this.ground.wiring.circuits.flatMap((c) =>
+    const announced = this.model.wiring.circuits.flatMap((c) =>
       announcedBy(c).map((prefix) => ({ c, prefix })),
     );
     announced.sort((a, b) => b.prefix.length - a.prefix.length);
@@ -199,9 +195,9 @@ export class Delivery {
     const claims = this.claims(place.at);
     const { station } = place;
     if (station) {
-      const own = stationAddress(this.ground, station, family)!;
+      const own = stationAddress(this.model, station, family)!;
       const onLink = IpSet.ofPrefixes([networkOf(own)]);
-      const gateway = stationGateway(this.ground, station, place.at, family);
+      const gateway = stationGateway(this.model, station, place.at, family);
       const good = gateway === 'router' || (gateway !== undefined && claims.has(gateway));
       const out = good ? ALL[family].minus(onLink) : IpSet.empty;
       return { destinations: out.union(onLink.intersect(claims)), onLink };
@@ -227,7 +223,7 @@ export class Delivery {
     if (!line || (line.circuit.translatesTo !== undefined && family === 4))
       return line?.returns ?? IpSet.empty;
     // The internet answers to where an address belongs; a flow is known by its table, whichever uplink brings it.
-    return this.ground.site.interfaces
+    return this.model.site.interfaces
       .filter((i) => i.uplink && i.table === place.at.table)
       .reduce((set, i) => set.union(this.inbound(i, family)), IpSet.empty);
   }
@@ -239,7 +235,7 @@ export class Delivery {
   }
 
   private gatewayOf(iface: Interface, family: Family): Ip | undefined {
-    const state = this.states.get(iface.name);
+    const state = this.model.states.get(iface.name);
     return family === 4 ? state?.gateway : state?.gateway6;
   }
 }

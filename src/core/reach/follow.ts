@@ -5,6 +5,7 @@
 import { IpSet, NOBODYS_SOURCES, ServiceSet, UNROUTED, compareIp, contains, familyOf } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem } from '#core/addr';
 import { Pairs, extend, memo } from '#core/base';
+import type { Model } from '#core/model';
 import type { Statement } from '#core/notation';
 import { inOrder } from '#core/semantics';
 import type {
@@ -177,12 +178,16 @@ export class Follower {
   /** Those that are not off, by name. */
   readonly interfaces = new Map<string, Interface>();
 
-  constructor(
-    readonly site: Site,
-    readonly rules: Rules,
-    readonly states: States,
-    readonly routes: readonly Route[],
-  ) {
+  readonly site: Site;
+  readonly rules: Rules;
+  readonly states: States;
+  readonly routes: readonly Route[];
+
+  constructor({ site, rules, states, routes }: Model) {
+    this.site = site;
+    this.rules = rules;
+    this.states = states;
+    this.routes = routes;
     const own = new Map<string, Ip[]>();
     for (const iface of site.interfaces) {
       if (iface.off) continue;

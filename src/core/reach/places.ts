@@ -2,18 +2,11 @@
 import { IpSet, hostRange, isIpv4, rangeContains } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
 import { memo } from '#core/base';
+import type { Model } from '#core/model';
 import type { Who } from '#core/notation';
-import {
-  addressesFor,
-  foreseenStates,
-  inOrder,
-  internetSet,
-  kindOf,
-  proxiedBy,
-  routesOf,
-} from '#core/semantics';
+import { addressesFor, inOrder, internetSet, kindOf, proxiedBy } from '#core/semantics';
 import { addressesOf, interfaceAt, isLit, networksOf, stationsOf, zoneNamed } from '#core/site';
-import type { Far, Interface, Prospects, Site, Station, Wiring } from '#core/site';
+import type { Far, Interface, Station } from '#core/site';
 import { ALL, FAMILIES } from './block';
 
 /** Addresses of one family at one interface: of hosts as they should be, or of one station or far host as it is. */
@@ -28,20 +21,13 @@ export interface Place {
   readonly internet?: true;
 }
 
-/** What places are made from. */
-export interface Ground {
-  readonly site: Site;
-  readonly wiring: Wiring;
-  readonly prospects: Prospects;
-}
-
 /** The addresses that a station has on a family, with its length. */
-export const stationAddress = (g: Ground, s: Station, family: Family): Prefix | undefined =>
+export const stationAddress = (g: Model, s: Station, family: Family): Prefix | undefined =>
   family === 4 ? g.prospects.stations.get(s.name) : g.prospects.stations6.get(s.name);
 
 /** The gateway of a station: written, or that of its lease; for IPv6 the router that advertises. */
 export function stationGateway(
-  g: Ground,
+  g: Model,
   s: Station,
   at: Interface,
   family: Family,
@@ -61,7 +47,7 @@ const sameNet = (a: Prefix, b: Prefix): boolean =>
   rangeContains(hostRange(a), b.address) || a.address === b.address;
 
 /** The hosts that may sit on the segment of an interface: its networks without what the box answers for. */
-function hostsOn(g: Ground, iface: Interface): IpSet {
+function hostsOn(g: Model, iface: Interface): IpSet {
   const nets = networksOf(iface, g.prospects);
   // A network of one address is a line to one neighbour, and that address is the box.
   const hosts = IpSet.of(nets.map((n) => hostRange(n)));
@@ -70,7 +56,7 @@ function hostsOn(g: Ground, iface: Interface): IpSet {
 }
 
 /** Everything behind an interface: its hosts, and beyond them what static routes and known hosts say. */
-function behind(g: Ground, iface: Interface): { near: IpSet; far: IpSet } {
+function behind(g: Model, iface: Interface): { near: IpSet; far: IpSet } {
   const near = hostsOn(g, iface);
   const nets = IpSet.ofPrefixes(networksOf(iface, g.prospects));
   const known = g.site.knowns
@@ -81,10 +67,10 @@ function behind(g: Ground, iface: Interface): { near: IpSet; far: IpSet } {
 }
 
 /** What static routes lead to by an interface when everything is up: of several to one network the best counts. */
-function routedBy(g: Ground, iface: Interface): IpSet {
+function routedBy(g: Model, iface: Interface): IpSet {
   const by = memo(routed, g, () => {
     const out = new Map<string, IpSet>();
-    const routes = routesOf(g.site, foreseenStates(g.site, g.prospects)).filter((r) => r.usable);
+    const routes = g.routes.filter((r) => r.usable);
     for (const table of new Set(routes.map((r) => r.table)))
       for (const family of FAMILIES) {
         let left = ALL[family];
@@ -99,17 +85,17 @@ function routedBy(g: Ground, iface: Interface): IpSet {
   });
   return by.get(iface.name) ?? IpSet.empty;
 }
-const routed = new WeakMap<Ground, ReadonlyMap<string, IpSet>>();
+const routed = new WeakMap<Model, ReadonlyMap<string, IpSet>>();
 
 interface Seated extends Record<Family, Map<Interface, readonly Place[]>> {
   readonly behind: Map<Interface, { readonly near: IpSet; readonly far: IpSet }>;
 }
 
 /** Places of interfaces, kept for as long as their ground is. */
-const gathered = new WeakMap<Ground, Seated>();
+const gathered = new WeakMap<Model, Seated>();
 
 /** The places of one interface, its stations each on their own; with `among`, only what they have of it. */
-export function placesAt(g: Ground, iface: Interface, family: Family, among?: IpSet): readonly Place[] {
+export function placesAt(g: Model, iface: Interface, family: Family, among?: IpSet): readonly Place[] {
   const mine = memo(gathered, g, (): Seated => ({ 4: new Map(), 6: new Map(), behind: new Map() }));
   const all = memo(mine[family], iface, () =>
     gather(
@@ -127,7 +113,7 @@ export function placesAt(g: Ground, iface: Interface, family: Family, among?: Ip
 }
 
 function gather(
-  g: Ground,
+  g: Model,
   iface: Interface,
   family: Family,
   { near, far }: { readonly near: IpSet; readonly far: IpSet },
@@ -152,13 +138,13 @@ function gather(
   return out;
 }
 
-const internets = { 4: new WeakMap<Ground, IpSet>(), 6: new WeakMap<Ground, IpSet>() };
+const internets = { 4: new WeakMap<Model, IpSet>(), 6: new WeakMap<Model, IpSet>() };
 
 /**
  * The internet by every uplink, its far hosts each on their own. Silent ones count only where they are asked for by
  * their address.
  */
-function internetPlaces(g: Ground, family: Family, among?: IpSet): Place[] {
+function internetPlaces(g: Model, family: Family, among?: IpSet): Place[] {
   // Who asks for the address of a door asks for whom it leads to.
   const everywhere = memo(internets[family], g, () =>
     internetSet(g.site, g.prospects)
@@ -188,7 +174,7 @@ function internetPlaces(g: Ground, family: Family, among?: IpSet): Place[] {
 }
 
 /** Whether a WHO is one host that is there: then it must accept, not merely be reached. */
-export function isStrict(g: Ground, who: Who): boolean {
+export function isStrict(g: Model, who: Who): boolean {
   if (who.type !== 'name') return false;
   const kind = kindOf(g.site, who);
   if (kind === 'station' || kind === 'far' || kind === 'door') return true;
@@ -197,7 +183,7 @@ export function isStrict(g: Ground, who: Who): boolean {
 }
 
 /** What a WHO stands for as places. Doors stand for none: they are asked for on their own. */
-export function placesOf(g: Ground, who: Who, family: Family): Place[] {
+export function placesOf(g: Model, who: Who, family: Family): Place[] {
   const { site } = g;
   const live = site.interfaces.filter((i) => isLit(site, i));
   switch (who.type) {
@@ -249,12 +235,12 @@ export function placesOf(g: Ground, who: Who, family: Family): Place[] {
 }
 
 /** Addresses wherever they are: on the segments that hold them, and on the internet. */
-function amid(g: Ground, set: IpSet, family: Family): Place[] {
+function amid(g: Model, set: IpSet, family: Family): Place[] {
   return [...onSegments(g, set, family), ...internetPlaces(g, family, set)];
 }
 
 /** Addresses on the segments that hold them and behind these. */
-export function onSegments(g: Ground, set: IpSet, family: Family): Place[] {
+export function onSegments(g: Model, set: IpSet, family: Family): Place[] {
   const out: Place[] = [];
   const { ranges } = set;
   const [low, high] = [ranges[0]?.first, ranges.at(-1)?.last];
@@ -275,10 +261,10 @@ interface Spread {
   readonly last: Ip;
 }
 
-const segments = { 4: new WeakMap<Ground, readonly Spread[]>(), 6: new WeakMap<Ground, readonly Spread[]>() };
+const segments = { 4: new WeakMap<Model, readonly Spread[]>(), 6: new WeakMap<Model, readonly Spread[]>() };
 
 /** The places of all interfaces that are not off. */
-const everywhere = (g: Ground, family: Family): readonly Spread[] =>
+const everywhere = (g: Model, family: Family): readonly Spread[] =>
   memo(segments[family], g, () =>
     g.site.interfaces
       .filter((i) => isLit(g.site, i))

@@ -72,8 +72,8 @@ function judgeNow(reach: Reach, statement: ExpectStatement): PromiseOnSets | und
 }
 
 const doorOf = (reach: Reach, who: Who): DoorRule | undefined =>
-  who.type === 'name' && kindOf(reach.ground.site, who) === 'door'
-    ? reach.rules.doors.find((d) => d.statement.name === who.name)
+  who.type === 'name' && kindOf(reach.model.site, who) === 'door'
+    ? reach.model.rules.doors.find((d) => d.statement.name === who.name)
     : undefined;
 
 /** The services that a place accepts: what it listens to, and ping unless it is silent. Every host as it should be takes all. */
@@ -136,7 +136,7 @@ interface Goal {
 /** Who a promise asks for. To be reached, somebody must be there. */
 function goalsOf(reach: Reach, to: Who, family: Family): Goal[] {
   const door = doorOf(reach, to);
-  const strict = isStrict(reach.ground, to);
+  const strict = isStrict(reach.model, to);
   const behind = (rule: DoorRule) => doorPlaces(reach, rule, family).filter((p) => p.station);
   const through = (rule: DoorRule, from: Place, goal: readonly Place[]) =>
     goal.flatMap((by) =>
@@ -158,7 +158,7 @@ function goalsOf(reach: Reach, to: Who, family: Family): Goal[] {
   if (spot && familyOf(spot.address) === family && (spot.own || led.length)) {
     const destinations = IpSet.ofAddresses([spot.address]);
     const ways = straight(places);
-    const { box } = reach.ground.site;
+    const { box } = reach.model.site;
     const serves = ({ outcome }: Passing): boolean =>
       outcome?.answer?.name === 'dns'
         ? !!box?.servesNames
@@ -294,7 +294,7 @@ const isSame = (a: Place, b: Place): boolean =>
 /** Where a door leads: whoever has its inside address, or would. */
 export function doorPlaces(reach: Reach, door: DoorRule, family: Family): Place[] {
   if (familyOf(door.inside) !== family) return [];
-  return onSegments(reach.ground, IpSet.ofAddresses([door.inside]), family).filter(
+  return onSegments(reach.model, IpSet.ofAddresses([door.inside]), family).filter(
     (p) => !p.at.uplink || !p.beyond,
   );
 }
@@ -387,7 +387,7 @@ function neverReaches(reach: Reach, from: Who, to: Who, services: Services | und
       for (const q of goals) {
         if (!door && (isSame(p, q) || outside(p, q))) continue;
         const all = { sources: p.addresses, destinations: q.addresses, services: wanted };
-        const ways = door ? [door] : reach.rules.doors.filter((rule) => q.addresses.has(rule.inside));
+        const ways = door ? [door] : reach.model.rules.doors.filter((rule) => q.addresses.has(rule.inside));
         // With one address in two tables, a door that has the service is the one way to ask the other.
         const led = ways.some((rule) => ServiceSet.of(rule.insideServices, family).meets(wanted));
         if (!door && ((led && p.at !== q.at) || withoutSelf([all]).length)) pairs++;
@@ -481,7 +481,7 @@ const isMet = (x: Passing, others: readonly Passing[]): boolean =>
   x.flows.sources.within(others.reduce((set, o) => set.union(o.flows.sources), IpSet.empty));
 
 function answersPing(reach: Reach, from: Who, name: string): Fault | undefined {
-  const { site, prospects } = reach.ground;
+  const { site, prospects } = reach.model;
   const iface = interfaceNamed(site, name);
   const own =
     iface && !iface.off

@@ -1,10 +1,9 @@
 /** The reach of a site: which flows get from one place to another, and what became of those that do not. */
 import { IpSet, PROTO, ServiceSet, isIpv4 } from '#core/addr';
 import type { Family } from '#core/addr';
-import { compileRules, foreseenStates, routesOf } from '#core/semantics';
-import type { DoorRule, Rules } from '#core/semantics';
-import { completeWiring, foresee, interfaceNamed } from '#core/site';
-import type { Interface, Site, UplinksLearned } from '#core/site';
+import type { Model } from '#core/model';
+import type { DoorRule } from '#core/semantics';
+import type { Interface } from '#core/site';
 import { cutAll, has, meet } from './block';
 import type { Block, Point, Region } from './block';
 import { extend, memo } from '#core/base';
@@ -15,7 +14,7 @@ import { Follower } from './follow';
 import type { Outcome } from './follow';
 import type { ReachMemory } from './memory';
 import { placesAt, placesOf } from './places';
-import type { Ground, Place } from './places';
+import type { Place } from './places';
 import type { Who } from '#core/notation';
 
 /** Flows that get from one place to another. */
@@ -30,37 +29,15 @@ export interface Passing {
   readonly around?: boolean;
 }
 
-/** The reach of sites that were asked for lately: several rooms ask about one draft. */
-const reaches = new WeakMap<Site, Reach>();
-
 /** All there is to ask about the reach of one site. What is worked out is kept for the next question. */
 export class Reach {
   readonly follower: Follower;
   readonly delivery: Delivery;
   private readonly contents = new WeakMap<ReachMemory, Content>();
 
-  constructor(
-    readonly ground: Ground,
-    readonly rules: Rules,
-  ) {
-    const { site, prospects } = ground;
-    // An interface that is off is not there: it holds no address, and no route leads by it.
-    const all = foreseenStates(site, prospects);
-    const states = new Map([...all].filter(([name]) => !interfaceNamed(site, name)?.off));
-    const routes = routesOf(site, states);
-    this.follower = new Follower(site, rules, states, routes);
-    this.delivery = new Delivery(ground, states, routes);
-  }
-
-  /** The reach of a site, with its wiring as it is taken to be. */
-  static of(site: Site, learned?: Partial<UplinksLearned>): Reach {
-    const known = learned ? undefined : reaches.get(site);
-    if (known) return known;
-    const wiring = completeWiring(site);
-    const prospects = foresee(site, wiring, learned);
-    const made = new Reach({ site, wiring, prospects }, compileRules(site, wiring, prospects));
-    if (!learned) reaches.set(site, made);
-    return made;
+  constructor(readonly model: Model) {
+    this.follower = new Follower(model);
+    this.delivery = new Delivery(model);
   }
 
   /** What answers about this site are made from, as that memory names it. */
@@ -70,13 +47,13 @@ export class Reach {
 
   /** What a name stands for, each place in one network. */
   places(who: Who, family: Family): Place[] {
-    return placesOf(this.ground, who, family).flatMap((p) => splitByNet(p, this.delivery.netsOf(p.at)));
+    return placesOf(this.model, who, family).flatMap((p) => splitByNet(p, this.delivery.netsOf(p.at)));
   }
 
   /** The places behind an interface that is not off. */
   placesAt(iface: Interface, family: Family): Place[] {
     const nets = this.delivery.netsOf(iface);
-    return placesAt(this.ground, iface, family).flatMap((p) => splitByNet(p, nets));
+    return placesAt(this.model, iface, family).flatMap((p) => splitByNet(p, nets));
   }
 
   /** The flows that get from one place to another, doors left out. */

@@ -164,7 +164,7 @@ export class ReachTable {
     readonly reach: Reach,
     private readonly memory = new ReachMemory(),
   ) {
-    const { site } = reach.ground;
+    const { site } = reach.model;
     this.content = reach.contentFor(memory);
     const named = (kind: ReachEnd['kind'], list: readonly { readonly name: string }[]): ReachEnd[] =>
       list.map(({ name }) => ({ kind, name }));
@@ -181,14 +181,14 @@ export class ReachTable {
         site.stations.filter((s) => !s.off),
       ),
     ];
-    this.doors = new Map(reach.rules.doors.map((d) => [d.statement.name, d]));
+    this.doors = new Map(reach.model.rules.doors.map((d) => [d.statement.name, d]));
     this.sources = common;
     this.destinations = [
       ...common,
       { kind: 'box', name: site.box?.name ?? 'box' },
       ...named(
         'door',
-        reach.rules.doors.map((d) => d.statement),
+        reach.model.rules.doors.map((d) => d.statement),
       ),
     ];
     this.places = new Map(this.destinations.map((to, i) => [this.sideOf(to), i]));
@@ -309,7 +309,7 @@ export class ReachTable {
 
   /** The statements that let pass what a cell holds, as they stand in the text of this table. */
   statementsOf(cell: Cell): Statement[] {
-    const { site } = this.reach.ground;
+    const { site } = this.reach.model;
     return cell.by.flatMap((mark) => {
       const [kind, name = '', nth] = mark.split(' ');
       const named = (list: readonly { readonly name: string; readonly statement: Statement }[]) =>
@@ -390,7 +390,7 @@ export class ReachTable {
   }
 
   private gatherAtoms(end: ReachEnd): readonly Atom[] {
-    const { site } = this.reach.ground;
+    const { site } = this.reach.model;
     const internet = () => this.atom('internet', { type: 'internet', at: AT });
     const named = (kind: 'interface' | 'known' | 'station', name: string, at?: Interface) =>
       this.atom(`${kind} ${name}`, { type: 'name', kind, name, at: AT }, at);
@@ -543,7 +543,7 @@ export class ReachTable {
   }
 
   private askBox(family: Family, origin: readonly Place[]): Question[] {
-    const { prospects } = this.reach.ground;
+    const { prospects } = this.reach.model;
     // Asked by the address that the asker would take for the box: that of its own interface.
     const own = IpSet.ofAddresses(
       origin.flatMap((p) => addressesOf(p.at, prospects).map((a) => a.address)),

@@ -1,4 +1,4 @@
-/** The Site: what all statements say together, the wiring with its suppositions, and queries on both. */
+/** The Site: what all statements say together, the wiring with its suppositions, and what is foreseen to be learned. */
 export {
   ETHERNET_MTU,
   buildSite,
@@ -41,5 +41,3 @@ export {
   wantsDelegation,
 } from './prospects';
 export type { Learned, Learned6, Prospects, UplinksLearned } from './prospects';
-export { freeName, nearestFreeSubnet, nextFreeSubnet } from './suggest';
-export { plausibleValues } from './plausible';

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { formatIp, formatPrefix } from '#core/addr';
 import { GOOD, good, siteFrom } from '#core/testkit';
-import { completeWiring, foresee, landingOf, nextFreeSubnet } from './index';
+import { completeWiring, foresee, landingOf } from './index';
 
 const net = (text: string) => {
   const site = siteFrom(text);
@@ -87,15 +87,6 @@ station s8: at x/1
       ['kept', '10.61.20.52'],
       ['pc', '10.61.20.51'],
     ]);
-  });
-
-  it('offers the next free subnet, never one that an uplink has or will get', () => {
-    expect(formatPrefix(nextFreeSubnet(siteFrom(GOOD))!)).to.equal('10.61.30.0/24');
-    expect(formatPrefix(nextFreeSubnet(siteFrom(''))!)).to.match(/^10\.61\.\d+\.0\/24$/);
-    const behind = siteFrom(
-      'zone w: upstream\ninterface u: on p1, zone w, address by dhcp\ncircuit c: at p1, lends 10.61.10.5-.9 in 10.61.0.0/16\n',
-    );
-    expect(formatPrefix(nextFreeSubnet(behind)!)).to.not.match(/^10\.61\./);
   });
 
   it('counts no statement whose name could not be read', () => {

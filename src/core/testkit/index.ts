@@ -2,17 +2,27 @@
 import fc from 'fast-check';
 import { contextOf, findAll } from '#core/findings';
 import type { Code, Finding, Observed } from '#core/findings';
+import { modelOf } from '#core/model';
+import type { Model } from '#core/model';
 import { applyEdits, parseDocument } from '#core/notation';
 import type { FileChange } from '#core/notation';
+import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 
 /** The site that one text makes. */
 export const siteFrom = (text: string, file = 'site.gate'): Site => buildSite([parseDocument(text, file)]);
 
+/** The model that one text makes. */
+export const modelFrom = (text: string, file?: string): Model => modelOf(siteFrom(text, file));
+
+/** All there is to ask about the reach of a site. */
+export const reachOf = (site: Site): Reach => new Reach(modelOf(site));
+export const reachFrom = (text: string, file?: string): Reach => reachOf(siteFrom(text, file));
+
 /** The findings of one text. */
 export const findingsOf = (text: string, observed?: Observed): Finding[] =>
-  findAll(contextOf(siteFrom(text), observed));
+  findAll(contextOf(reachFrom(text), observed));
 
 export const codesOf = (text: string, observed?: Observed): Code[] =>
   findingsOf(text, observed).map((f) => f.code);

@@ -3,6 +3,7 @@ import { PROTO, formatFlowService, formatIp, isIpv4, parseIp } from '#core/addr'
 import type { FlowService, Ip } from '#core/addr';
 import { Bench } from '#core/bench';
 import { bootBench, judge } from '#core/proof';
+import { modelOf } from '#core/model';
 import { Reach, becauseOf, has, judgeOnSets } from '#core/reach';
 import type { Outcome } from '#core/reach';
 import { addressesOf } from '#core/site';
@@ -73,9 +74,9 @@ const CODES = new Set<string>([
 /** `count` flows through one site, asked of both; every disagreement in words. */
 export function compareAtBox(site: Site, seed: number, count: number): Disagreement[] {
   const chance = new Seeded(seed);
-  const bench = new Bench(site, { seed }).boot();
-  const { follower, ground } = Reach.of(site);
-  const { prospects } = ground;
+  const { follower, model } = new Reach(modelOf(site));
+  const bench = new Bench(model, { seed }).boot();
+  const { prospects } = model;
   const own = site.interfaces.flatMap((i) => addressesOf(i, prospects).map((a) => a.address));
   const held = [...prospects.stations.values(), ...prospects.stations6.values()].map((p) => p.address);
   const pool = [...ODD, ...own, ...held];
@@ -142,8 +143,8 @@ function benchSays(bench: Bench, mark: number): string | undefined {
 
 /** Every promise of a site, asked of both; every disagreement in words. */
 export function comparePromises(site: Site): Disagreement[] {
-  const { bench } = bootBench(site);
-  const reach = Reach.of(site);
+  const reach = new Reach(modelOf(site));
+  const { bench } = bootBench(reach);
   return site.expects.flatMap((statement) => {
     const sets = judgeOnSets(reach, statement);
     const real = judge(bench, statement, reach);

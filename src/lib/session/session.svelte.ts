@@ -8,7 +8,10 @@ import type { Device } from '#core/box';
 import { diffSites, factoryBox, mergeDraft, sameFiles } from '#core/change';
 import type { BoxEvent, BoxState, Change, Clash, Files, Merge, Refusal } from '#core/change';
 import { contextOf, findOnly } from '#core/findings';
-import { buildSite, completeWiring, foresee } from '#core/site';
+import { modelOf } from '#core/model';
+import type { Model } from '#core/model';
+import { Reach } from '#core/reach';
+import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 import { REFUSALS } from '#words';
 import { startWorker } from '../../worker/client';
@@ -139,8 +142,9 @@ export class Session {
   );
   /** The site as it counts: half-typed statements as they last could be read. */
   readonly site: Site = $derived(buildSite(this.effective.map((e) => e.document)));
-  readonly wiring = $derived(completeWiring(this.site));
-  readonly prospects = $derived(foresee(this.site, this.wiring));
+  readonly model: Model = $derived(modelOf(this.site));
+  readonly wiring = $derived(this.model.wiring);
+  readonly prospects = $derived(this.model.prospects);
   readonly held: readonly string[] = $derived(this.effective.flatMap((e) => e.held));
   /** What the box says of itself. */
   readonly box: BoxState = $derived(this.device.state);
@@ -475,7 +479,7 @@ export class Session {
   mend(finding: FindingView, index: number, label: string): boolean {
     const fresh = this.derived?.generation === this.generation && this.provedFiles === this.files;
     if (fresh) return this.apply(finding.mends[index]!.changes, label);
-    const now = findOnly(contextOf(this.site), finding.code).find((f) => f.id === finding.id);
+    const now = findOnly(contextOf(new Reach(this.model)), finding.code).find((f) => f.id === finding.id);
     const mend = now?.mends.find((m) => m.what === finding.mends[index]!.what);
     if (mend) return this.apply(mend.changes, label);
     this.notice = 'That is mended already.';

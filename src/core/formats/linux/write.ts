@@ -14,8 +14,9 @@ import {
   specialPrefixes,
 } from '#core/addr';
 import type { Ip, Prefix, ServiceItem, Services } from '#core/addr';
-import { foreseenStates, lookUp, proxiedBy, routesOf } from '#core/semantics';
-import type { DoorRule, LeaveRule, PassageRule, Route, Rules } from '#core/semantics';
+import type { Model } from '#core/model';
+import { lookUp, proxiedBy } from '#core/semantics';
+import type { DoorRule, LeaveRule, PassageRule, Route, Rules, States } from '#core/semantics';
 import { memo } from '#core/base';
 import { ETHERNET_MTU, interfaceNamed } from '#core/site';
 import type { Interface, Prospects, Site } from '#core/site';
@@ -116,24 +117,28 @@ class Writer {
   readonly routes: readonly Route[];
   private readonly numbers: ReadonlyMap<string, number>;
 
+  readonly site: Site;
+  readonly prospects: Prospects;
+  readonly rules: Rules;
+  readonly states: States;
+
   constructor(
-    readonly site: Site,
-    readonly prospects: Prospects,
-    readonly rules: Rules,
+    { site, prospects, rules, states, routes }: Model,
     private readonly options: LinuxOptions,
   ) {
+    this.site = site;
+    this.prospects = prospects;
+    this.rules = rules;
+    this.states = states;
     this.live = site.interfaces.filter((i) => !i.off);
     this.place = new Map(this.live.map((i, n) => [i, n + 1]));
-    const all = foreseenStates(site, prospects);
-    this.states = new Map([...all].filter(([name]) => !interfaceNamed(site, name)?.off));
-    this.routes = routesOf(site, this.states).filter((r) => isIpv4(r.prefix.address));
+    this.routes = routes.filter((r) => isIpv4(r.prefix.address));
     const tables = [
       ...new Set(['main', ...this.live.map((i) => i.table), ...site.tables.map((t) => t.name)]),
     ];
     this.numbers = new Map(tables.map((t, i) => [t, t === 'main' ? 254 : FIRST_TABLE + i]));
   }
 
-  readonly states: ReturnType<typeof foreseenStates>;
   private readonly place: ReadonlyMap<Interface, number>;
   private readonly four = new Map<Interface, readonly Prefix[]>();
 
@@ -404,13 +409,9 @@ function takesPiece(services: Services, { inside }: DoorPiece): boolean {
 }
 
 /** Compiles a site for a Linux box. */
-export function writeLinux(
-  site: Site,
-  prospects: Prospects,
-  rules: Rules,
-  options: LinuxOptions = {},
-): LinuxBox {
-  const w = new Writer(site, prospects, rules, options);
+export function writeLinux(model: Model, options: LinuxOptions = {}): LinuxBox {
+  const { site, rules } = model;
+  const w = new Writer(model, options);
   const { live } = w;
   const uplinks = live.filter((i) => i.uplink);
   const own = new Set(live.flatMap((o) => w.addresses(o).map((a) => a.address)));

@@ -1,7 +1,8 @@
 /** What is plugged in where, as rows: for whoever stands before the box with a cable in hand. */
 import { formatMac, formatPrefix } from '#core/addr';
-import { completeWiring, foresee, interfaceAt, landed } from '#core/site';
-import type { Interface, Landing, Site } from '#core/site';
+import { interfaceAt, landed } from '#core/site';
+import type { Model } from '#core/model';
+import type { Interface, Landing } from '#core/site';
 
 /** What arrives at a port of the box on one tag. */
 export interface PortRow {
@@ -37,9 +38,7 @@ export interface WiringSheet {
 }
 
 /** The sheet of a site; what the wiring does not say is not made up. */
-export function wiringSheet(site: Site): WiringSheet {
-  const wiring = completeWiring(site);
-  const prospects = foresee(site, wiring);
+export function wiringSheet({ site, wiring, prospects }: Model): WiringSheet {
   const stations = wiring.stations.filter((s) => !s.supposed);
   const nameOf = (iface: Interface | undefined) => iface?.name ?? '';
   const pluggedAt = (port: string, tag: number | undefined): string[] => {

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { changeClauses, dropStatement, interfaceText, joinChanges } from '#core/edits';
-  import { freeName } from '#core/site';
+  import { freeName } from '#core/model';
   import { findingText } from '#words';
   import { useSession } from '../../session/index';
   import type { FindingView } from '../../session/index';
@@ -368,7 +368,7 @@
     const tags = new Set(session.site.interfaces.filter((i) => i.ports.includes(port)).map((i) => i.tag));
     let tag: number | undefined;
     if (tags.size > 0) for (tag = 10; tags.has(tag); tag += 10);
-    session.say(interfaceText(session.site, name, port, row.name, tag));
+    session.say(interfaceText(session.model, name, port, row.name, tag));
   }
 
   function startZone(after?: Row) {

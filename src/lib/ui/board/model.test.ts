@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { diffSites } from '#core/change';
 import { contextOf, findAll } from '#core/findings';
 import { completeWiring, foresee } from '#core/site';
-import { GOOD, changed, good, siteFrom } from '#core/testkit';
+import { changed, GOOD, good, reachOf, siteFrom } from '#core/testkit';
 import { boardOf, cellKey, densityOf, elide6, portOrder, steadyBoard } from './model';
 import { moveOf, writtenBy } from './moves';
 import type { Slab, Steady } from './model';
@@ -20,7 +20,7 @@ function board(
     wiring,
     prospects: foresee(site, wiring),
     changes: diffSites(old, site),
-    findings: findAll(contextOf(site)).map((f) => ({ ...f, others: [] })),
+    findings: findAll(contextOf(reachOf(site))).map((f) => ({ ...f, others: [] })),
     ...more,
     held: more.held ?? [],
     cut: more.cut ?? [],

@@ -5,7 +5,7 @@
   import type { Written } from '#core/edits';
   import { lineTerms, readHandoff } from '#core/formats/handoff';
   import { isName, isReserved, maskSecrets } from '#core/notation';
-  import { nextFreeSubnet } from '#core/site';
+  import { nextFreeSubnet } from '#core/model';
   import { MISSING_TEXTS, REFUSALS, contradictionText, ledgerOf } from '#words';
   import { useSession } from '../../session/index';
   import Trial from '../change/Trial.svelte';
@@ -107,7 +107,7 @@
 
   let insideName = $state('office');
   let subnetText = $state('');
-  const offered = $derived(nextFreeSubnet(site));
+  const offered = $derived(nextFreeSubnet(session.model));
   const net = $derived.by((): Prefix<Ipv4> | undefined => {
     if (subnetText.trim() === '') return offered;
     const prefix = parsePrefix(subnetText.trim());

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { readSaid } from '#core/edits';
   import { complete } from '#core/notation';
-  import { foreseenStates, routesOf, wayTo } from '#core/semantics';
+  import { wayTo } from '#core/semantics';
   import { findingText, wayText } from '#words';
   import { useSession } from '../../session/index';
   import type { FindingView } from '../../session/index';
@@ -23,7 +23,6 @@
       .slice(0, 8)
       .map((n) => ({ insert: `${n} `, start: 0, about: 'name' as const }));
   });
-  const routes = $derived(routesOf(session.site, foreseenStates(session.site, session.prospects)));
   /** What the edit would bring and take away, in findings: asked of the worker once the line has rested a moment. */
   let outcome = $state.raw<{ comes: readonly FindingView[]; goes: readonly FindingView[] } | undefined>();
   $effect(() => {
@@ -169,7 +168,9 @@
         >
       {/if}
     {:else if said.does === 'where'}
-      <p class="font-semibold" data-testid="say-answer">{wayText(wayTo(routes, said.table, said.address))}</p>
+      <p class="font-semibold" data-testid="say-answer">
+        {wayText(wayTo(session.model.routes, said.table, said.address))}
+      </p>
     {:else if said.does === 'go'}
       <p>
         <span class="quiet">opens</span>

@@ -33,7 +33,7 @@
   );
   const behind = $derived(pair && ribbon(pair.from, pair.to));
 
-  const doors = $derived(doorsByZone(session.site, session.wiring, session.prospects));
+  const doors = $derived(doorsByZone(session.model));
   const suggested = $derived(focus ? suggestedPassages(session.site, focus.name) : []);
   const accept = (text: string) =>
     session.apply(addStatement(session.site, text.startsWith('leave') ? 'leave' : 'passage', text), text);

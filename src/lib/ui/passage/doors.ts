@@ -1,8 +1,7 @@
 /** Doors as marks on the ribbons of the zones that they lead into. */
 import { contains, formatServices } from '#core/addr';
-import { compileRules } from '#core/semantics';
+import type { Model } from '#core/model';
 import { interfaceNamed, networksOf } from '#core/site';
-import type { Prospects, Site, Wiring } from '#core/site';
 
 export interface DoorMark {
   readonly name: string;
@@ -11,13 +10,9 @@ export interface DoorMark {
 }
 
 /** The doors by the zone of the host that they lead to, as the rules have them. */
-export function doorsByZone(
-  site: Site,
-  wiring: Wiring,
-  prospects: Prospects,
-): ReadonlyMap<string, readonly DoorMark[]> {
+export function doorsByZone({ site, prospects, rules }: Model): ReadonlyMap<string, readonly DoorMark[]> {
   const out = new Map<string, DoorMark[]>();
-  for (const rule of compileRules(site, wiring, prospects).doors) {
+  for (const rule of rules.doors) {
     const table = interfaceNamed(site, rule.on)?.table;
     const home = site.interfaces.find(
       (i) =>

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import type { Diagnostic } from '@codemirror/lint';
-  import { plausibleValues } from '#core/site';
+  import { plausibleValues } from '#core/model';
   import { findingText, mendText } from '#words';
   import { parsed, useSession } from '../../session/index';
   import Weight from '../primitives/Weight.svelte';
@@ -85,7 +85,7 @@
         text: () => session.files.find((f) => f.name === name)?.text ?? '',
         document: () => document,
         names: () => session.names(),
-        plausible: (statement, clause) => plausibleValues(session.site, session.wiring, statement, clause),
+        plausible: (statement, clause) => plausibleValues(session.model, statement, clause),
         facts: (statement, word) =>
           factsAbout(session.site, session.wiring, session.prospects, statement, word),
         typed: (next, statement) => {

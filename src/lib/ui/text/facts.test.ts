@@ -1,6 +1,6 @@
 import { expect } from 'chai';
-import { completeWiring, foresee, plausibleValues } from '#core/site';
-import { GOOD, good, siteFrom } from '#core/testkit';
+import { completeWiring, foresee } from '#core/site';
+import { GOOD, siteFrom } from '#core/testkit';
 import { factsAbout } from './facts';
 import { toOffset, toPosition } from './positions';
 
@@ -31,48 +31,6 @@ describe('facts under the pointer', () => {
     expect(facts('desk')['here sit']).to.equal('pc');
     expect([facts('lends'), facts('192.0.2.999')]).to.deep.equal([{}, {}]);
   });
-});
-
-describe('values that a clause could have', () => {
-  const offered = (subject: string, clause: string, text = GOOD) => {
-    const site = siteFrom(text);
-    return plausibleValues(
-      site,
-      completeWiring(site),
-      site.statements.find((s) => s.subject === subject)!,
-      clause,
-    );
-  };
-  const rows: [string, string, string[], string?][] = [
-    ['interface/line', 'address', ['198.51.100.19/29']],
-    ['interface/line', 'gateway', ['198.51.100.17']],
-    ['interface/desk', 'also', ['10.61.20.2', '10.61.30.1/24']],
-    ['interface/desk', 'lends', []],
-    [
-      'interface/desk',
-      'lends',
-      ['10.61.21.51-10.61.21.253'],
-      good(['20.1/24', '20.1/24, also 10.61.21.1/24']),
-    ],
-    ['interface/line', 'watch', ['192.0.2.80', '192.0.2.53']],
-    ['box/first', 'names', ['192.0.2.53']],
-    ['station/pc', 'address', ['by dhcp', '10.61.20.2/24']],
-    ['station/pc', 'gateway', ['10.61.20.1']],
-    [
-      'station/pc',
-      'at',
-      ['core/2'],
-      `${GOOD}switch core: at p4, jack 1 tag 1, jack 2 tag 1\nstation x: at core/1\n`,
-    ],
-    [
-      'interface/v',
-      'tag',
-      ['30'],
-      `${GOOD}switch core: at p4, carries 20 30\ninterface v: on p4 tag 20, zone office\n`,
-    ],
-  ];
-  for (const [subject, clause, wanted, text] of rows)
-    it(`${subject} ${clause}`, () => expect(offered(subject, clause, text)).to.deep.equal(wanted));
 });
 
 describe('places in a file and in its editor', () => {

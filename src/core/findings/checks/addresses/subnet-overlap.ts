@@ -1,7 +1,8 @@
 import { contains, formatPrefix, isIpv4 } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { moveSubnet } from '#core/edits';
-import { addressesOf, nearestFreeSubnet } from '#core/site';
+import { nearestFreeSubnet } from '#core/model';
+import { addressesOf } from '#core/site';
 import type { Interface } from '#core/site';
 import type { Check, Context } from '../../finding';
 import { overlappingHomes, sharedRange } from '../../queries';
@@ -20,7 +21,7 @@ export const subnetOverlap: Check = {
       const others = addressIn(c, other, against);
       const four = isIpv4(net.address) ? (net as Prefix<Ipv4>) : undefined;
       const movable = four && !second.uplink && !second.dynamic;
-      const free = movable ? nearestFreeSubnet(c.site, four, [against as Prefix<Ipv4>]) : undefined;
+      const free = movable ? nearestFreeSubnet(c, four, [against as Prefix<Ipv4>]) : undefined;
       yield {
         statement: second.statement,
         at: second.statement.address?.at,

@@ -1,6 +1,6 @@
 import { formatIp, offsetIp } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import { nextFreeSubnet } from '#core/site';
+import { nextFreeSubnet } from '#core/model';
 import type { Interface, Site } from '#core/site';
 import type { Check, Mend } from '../../finding';
 import { live } from '../../queries';
@@ -8,13 +8,14 @@ import { live } from '../../queries';
 /** An interface that has no address and asks for none. */
 export const noAddress: Check = {
   code: 'no-address',
-  *run({ site }) {
+  *run(c) {
+    const { site } = c;
     for (const iface of live(site)) {
       const session = iface.statement.carrier?.by === 'pppoe';
       // What a session gives is got by no other way, and nothing else by a session.
       const asks = iface.dynamic && (iface.dynamic === 'pppoe') === session;
       if (iface.addresses.length || asks || iface.statement.address6.length) continue;
-      const next = iface.zone?.upstream || iface.dynamic ? undefined : nextFreeSubnet(site);
+      const next = iface.zone?.upstream || iface.dynamic ? undefined : nextFreeSubnet(c);
       const first = next && formatIp(offsetIp(next.address, 1)!);
       yield {
         statement: iface.statement,

@@ -1,5 +1,5 @@
 import { changeClauses } from '#core/edits';
-import { freeName } from '#core/site';
+import { freeName } from '#core/model';
 import type { Check } from '../../finding';
 
 /** Two statements of one kind with one name; the first counts. */

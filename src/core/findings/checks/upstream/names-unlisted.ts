@@ -2,7 +2,7 @@ import { formatIp } from '#core/addr';
 import type { Ip } from '#core/addr';
 import { addStatement, changeClauses } from '#core/edits';
 import type { Span, Statement } from '#core/notation';
-import { freeName } from '#core/site';
+import { freeName } from '#core/model';
 import type { Circuit } from '#core/site';
 import type { Check, Context, Mend } from '../../finding';
 import { statedCircuits, uplinks } from '../../queries';

@@ -3,10 +3,9 @@ import { contains, ipv4, isIpv4, mustPrefix, networkOf, overlaps } from '#core/a
 import type { Ipv4, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import { isReserved } from '#core/notation';
-import { foresee, networksOf } from './prospects';
-import { staticNetworks } from './site';
-import type { Site } from './site';
-import { completeWiring } from './wiring';
+import { networksOf, staticNetworks } from '#core/site';
+import type { Site } from '#core/site';
+import type { Model } from './model';
 
 /** Where inside networks are looked for, in order: the site's own private block, then these (RFC 1918 §3). */
 const PRIVATE = ['10.61.0.0/16', '10.0.0.0/8', '172.16.0.0/12', '192.168.0.0/16'].map(mustPrefix);
@@ -15,9 +14,8 @@ const PRIVATE = ['10.61.0.0/16', '10.0.0.0/8', '172.16.0.0/12', '192.168.0.0/16'
  * The next free private network of this length (8–30) beside those in use: behind the highest one of the site's own
  * /16, else from the start of a private block. Never one that an uplink has or is foreseen to get.
  */
-export function nextFreeSubnet(site: Site, length = 24): Prefix<Ipv4> | undefined {
-  const wiring = completeWiring(site);
-  const prospects = foresee(site, wiring);
+export function nextFreeSubnet(model: Model, length = 24): Prefix<Ipv4> | undefined {
+  const { site, wiring, prospects } = model;
   const taken = [
     ...site.interfaces.flatMap((i) => networksOf(i, prospects)),
     ...wiring.circuits.flatMap((c) => (c.prefix ? [networkOf(c.prefix)] : [])),
@@ -62,15 +60,15 @@ function freeIn(
 
 /** The nearest free network of the same length to the one given, for moving it out of the way. */
 export function nearestFreeSubnet(
-  site: Site,
+  model: Model,
   network: Prefix<Ipv4>,
   besides: readonly Prefix[],
 ): Prefix<Ipv4> | undefined {
-  const prospects = foresee(site, completeWiring(site));
+  const { site, prospects } = model;
   const taken = [...site.interfaces.flatMap((i) => networksOf(i, prospects)), ...besides];
   const block = PRIVATE.find((b) => contains(b, network.address) && b.length <= 16) ?? PRIVATE[0]!;
   const home = contains(block, network.address) ? (block as Prefix<Ipv4>) : undefined;
-  if (!home) return nextFreeSubnet(site, network.length);
+  if (!home) return nextFreeSubnet(model, network.length);
   const step = 2 ** (32 - network.length);
   for (let far = 1; far < 65536; far++)
     for (const sign of [1, -1]) {

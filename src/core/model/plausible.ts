@@ -2,26 +2,31 @@
 import { contains, formatIp, formatPrefix, hostRange, isIpv4, offsetIp } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import type { Statement } from '#core/notation';
-import { circuitsOf, foresee, networksOf } from './prospects';
-import { interfaceAt } from './segments';
-import { interfaceNamed, primaryAddress, staticNetworks } from './site';
-import type { Interface, Site } from './site';
+import {
+  circuitsOf,
+  interfaceAt,
+  interfaceNamed,
+  lowestFree,
+  networksOf,
+  primaryAddress,
+  staticNetworks,
+} from '#core/site';
+import type { Interface, Wiring } from '#core/site';
+import type { Model } from './model';
 import { nextFreeSubnet } from './suggest';
-import { lowestFree } from './wiring';
-import type { Wiring } from './wiring';
 
 /** Most values that are offered at once. */
 const MOST = 6;
 
 /** Texts that could stand behind a clause's name in a statement, likeliest first. */
-export function plausibleValues(site: Site, wiring: Wiring, statement: Statement, clause: string): string[] {
+export function plausibleValues(model: Model, statement: Statement, clause: string): string[] {
   const values =
     statement.kind === 'interface'
-      ? forInterface(site, wiring, interfaceNamed(site, statement.name), clause)
+      ? forInterface(model, interfaceNamed(model.site, statement.name), clause)
       : statement.kind === 'station'
-        ? forStation(site, wiring, statement.name, clause)
+        ? forStation(model, statement.name, clause)
         : statement.kind === 'box' && clause === 'names'
-          ? resolvers(wiring)
+          ? resolvers(model.wiring)
           : [];
   return [...new Set(values)].slice(0, MOST);
 }
@@ -32,11 +37,12 @@ const resolvers = (wiring: Wiring): string[] =>
     ...wiring.fars.filter((f) => f.resolves).flatMap((f) => f.addresses),
   ].map(formatIp);
 
-function forInterface(site: Site, wiring: Wiring, iface: Interface | undefined, clause: string): string[] {
+function forInterface(model: Model, iface: Interface | undefined, clause: string): string[] {
   if (!iface) return [];
+  const { site, wiring } = model;
   const circuits = circuitsOf(wiring, iface).filter((c) => !c.supposed);
   const primary = primaryAddress(iface) as Prefix<Ipv4> | undefined;
-  const taken = takenBy(site, wiring);
+  const taken = takenBy(model);
   switch (clause) {
     case 'address':
       return [
@@ -47,7 +53,7 @@ function forInterface(site: Site, wiring: Wiring, iface: Interface | undefined, 
         }),
         ...(circuits.some((c) => c.lends) ? ['by dhcp'] : []),
         ...(circuits.some((c) => c.session) ? ['by pppoe'] : []),
-        ...firstOf(iface.uplink ? undefined : nextFreeSubnet(site)),
+        ...firstOf(iface.uplink ? undefined : nextFreeSubnet(model)),
       ];
     case 'gateway':
       return circuits.flatMap((c) => (c.gateway === undefined ? [] : [formatIp(c.gateway)]));
@@ -57,7 +63,7 @@ function forInterface(site: Site, wiring: Wiring, iface: Interface | undefined, 
       const free = primary && lowestFree(primary, (a) => taken.has(a));
       return [
         ...(free === undefined ? [] : [formatIp(free)]),
-        ...firstOf(iface.uplink ? undefined : nextFreeSubnet(site)),
+        ...firstOf(iface.uplink ? undefined : nextFreeSubnet(model)),
       ];
     }
     case 'lends': {
@@ -93,7 +99,8 @@ function forInterface(site: Site, wiring: Wiring, iface: Interface | undefined, 
   }
 }
 
-function forStation(site: Site, wiring: Wiring, name: string, clause: string): string[] {
+function forStation(model: Model, name: string, clause: string): string[] {
+  const { site, wiring, prospects } = model;
   const station = wiring.stations.find((s) => s.name === name);
   if (clause === 'at') {
     const used = new Set(
@@ -105,9 +112,9 @@ function forStation(site: Site, wiring: Wiring, name: string, clause: string): s
   }
   const iface = station && interfaceAt(site, station.landing);
   if (!iface) return [];
-  const nets = networksOf(iface, foresee(site, wiring)).filter((n): n is Prefix<Ipv4> => isIpv4(n.address));
+  const nets = networksOf(iface, prospects).filter((n): n is Prefix<Ipv4> => isIpv4(n.address));
   const own = (net: Prefix) => iface.addresses.find((a) => contains(net, a.prefix.address))?.prefix.address;
-  const taken = takenBy(site, wiring);
+  const taken = takenBy(model);
   switch (clause) {
     case 'address':
       return [
@@ -132,8 +139,8 @@ const firstOf = (net: Prefix<Ipv4> | undefined): string[] =>
   net ? [`${formatIp(offsetIp(net.address, 1)!)}/${net.length}`] : [];
 
 /** Addresses that somebody has, or that a pool gives. */
-function takenBy(site: Site, wiring: Wiring): ReadonlySet<Ip> {
-  const { stations } = foresee(site, wiring);
+function takenBy({ site, wiring, prospects }: Model): ReadonlySet<Ip> {
+  const { stations } = prospects;
   return new Set<Ip>([
     ...site.interfaces.flatMap((i) => i.addresses.map((a) => a.prefix.address)),
     ...site.interfaces.flatMap((i) => i.statement.keeps.map((k) => k.address.value)),

@@ -1,0 +1,66 @@
+/**
+ * The waist: everything that follows from a text without running anything, made once for each version of it and handed
+ * to every engine.
+ */
+import { compileRules, foreseenStates, routesOf } from '#core/semantics';
+import type { Route, Rules, States } from '#core/semantics';
+import { completeWiring, foresee, interfaceNamed } from '#core/site';
+import type { Prospects, Site, UplinksLearned, Wiring } from '#core/site';
+
+export interface Model {
+  readonly site: Site;
+  /** The wiring with what is supposed of it. */
+  readonly wiring: Wiring;
+  /** What uplinks and stations learn. */
+  readonly prospects: Prospects;
+  /** Interfaces that are not off, as they are at this moment. */
+  readonly states: States;
+  /** Of every table, in the order of `routesOf`. */
+  readonly routes: readonly Route[];
+  readonly rules: Rules;
+}
+
+/** The model of a site with every uplink alive, and what is learned as it is foreseen where nobody has observed it. */
+export function modelOf(site: Site, learned?: Partial<UplinksLearned>): Model {
+  const wiring = completeWiring(site);
+  const prospects = foresee(site, wiring, learned);
+  const foreseen = foreseenStates(site, prospects);
+  // An interface that is off is not there: it holds no address, and no route leads by it.
+  const states = new Map([...foreseen].filter(([name]) => !interfaceNamed(site, name)?.off));
+  return joined(site, wiring, prospects, states);
+}
+
+/** The model of a site at a moment of its life: with what its uplinks have learned, and its interfaces as they stand. */
+export const modelAt = (
+  { site, wiring }: Pick<Model, 'site' | 'wiring'>,
+  learned: UplinksLearned,
+  states: States,
+): Model => joined(site, wiring, foresee(site, wiring, learned), states);
+
+/** A model of which no uplink has learned anything yet: its rules as they are once all is learned. */
+export function unlearned({ site, wiring, prospects, states, rules }: Model): Model {
+  const none = { ...prospects, uplinks: new Map<string, never>(), uplinks6: new Map<string, never>() };
+  const foreseen = foreseenStates(site, none);
+  return {
+    ...joined(site, wiring, none, new Map([...foreseen].filter(([name]) => states.has(name)))),
+    rules,
+  };
+}
+
+/** Routes and rules are reckoned when they are first asked for: a view that draws the site needs neither. */
+function joined(site: Site, wiring: Wiring, prospects: Prospects, states: States): Model {
+  let routes: readonly Route[] | undefined;
+  let rules: Rules | undefined;
+  return {
+    site,
+    wiring,
+    prospects,
+    states,
+    get routes() {
+      return (routes ??= routesOf(site, states));
+    },
+    get rules() {
+      return (rules ??= compileRules(site, wiring, prospects));
+    },
+  };
+}
