@@ -96,6 +96,30 @@ describe('the borders between rooms', () => {
     expect(wrong).to.deep.equal([]);
   });
 
+  it('no files import one another in a circle, for types neither', () => {
+    const known = new Set(files.map((f) => f.replace(/(\.svelte)?\.ts$/, '')));
+    const graph = new Map(
+      files.map((file) => [
+        file.replace(/(\.svelte)?\.ts$/, ''),
+        importsOf(file).flatMap((to) => {
+          const plain = to.replace(/(\.svelte)?\.ts$/, '');
+          return [plain, `${plain}/index`].filter((p) => known.has(p));
+        }),
+      ]),
+    );
+    const done = new Set<string>();
+    const circles: string[] = [];
+    const visit = (file: string, way: readonly string[]) => {
+      const at = way.indexOf(file);
+      if (at >= 0) circles.push([...way.slice(at), file].join(' -> '));
+      if (at >= 0 || done.has(file)) return;
+      for (const to of graph.get(file) ?? []) visit(to, [...way, file]);
+      done.add(file);
+    };
+    for (const file of graph.keys()) visit(file, []);
+    expect(circles).to.deep.equal([]);
+  });
+
   it('a room of the core is entered by its index only', () => {
     const wrong = files.flatMap((file) =>
       importsOf(file)

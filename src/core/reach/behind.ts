@@ -9,6 +9,7 @@ import type { ReachMemory } from './memory';
 import type { Reach } from './reach';
 import { FAMILIES, cut, within } from './block';
 import type { Region } from './block';
+import { contentFor } from './content';
 
 export interface Taking {
   readonly rule: PassageRule;
@@ -27,7 +28,7 @@ export interface Taking {
 export function shadowed(reach: Reach, memory: ReachMemory): Map<PassageRule, readonly PassageRule[]> {
   const { follower, model } = reach;
   const { rules, site } = model;
-  const content = reach.contentFor(memory);
+  const content = contentFor(reach, memory);
   const taking = new Set<PassageRule | undefined>();
   /** By where else they stand and take nothing: the earlier ones that take some of what they name. */
   const idle = new Map<PassageRule, (() => readonly PassageRule[])[]>();

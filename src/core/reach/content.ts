@@ -13,6 +13,15 @@ import type { Place } from './places';
 import type { Reach } from './reach';
 
 const text = (set: IpSet | undefined): string => set?.key ?? '*';
+/** What answers about a site are made from, as a memory names it. */
+export const contentFor = (reach: Reach, memory: ReachMemory): Content =>
+  memo(
+    memo(contents, reach, () => new WeakMap<ReachMemory, Content>()),
+    memory,
+    () => new Content(reach, memory),
+  );
+const contents = new WeakMap<Reach, WeakMap<ReachMemory, Content>>();
+
 /** Services are taken over from text to text, so that most are known. */
 const spelt = new WeakMap<Services, string>();
 const asked = (services: Services): string => memo(spelt, services, () => JSON.stringify(services));

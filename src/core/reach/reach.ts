@@ -6,13 +6,11 @@ import type { DoorRule } from '#core/semantics';
 import type { Interface } from '#core/site';
 import { cutAll, has, meet } from './block';
 import type { Block, Point, Region } from './block';
-import { extend, memo } from '#core/base';
-import { Content } from './content';
+import { extend } from '#core/base';
 import { Delivery, splitByNet } from './delivery';
 import type { Source } from './delivery';
 import { Follower } from './follow';
 import type { Outcome } from './follow';
-import type { ReachMemory } from './memory';
 import { placesAt, placesOf } from './places';
 import type { Place } from './places';
 import type { Who } from '#core/notation';
@@ -33,16 +31,10 @@ export interface Passing {
 export class Reach {
   readonly follower: Follower;
   readonly delivery: Delivery;
-  private readonly contents = new WeakMap<ReachMemory, Content>();
 
   constructor(readonly model: Model) {
     this.follower = new Follower(model);
     this.delivery = new Delivery(model);
-  }
-
-  /** What answers about this site are made from, as that memory names it. */
-  contentFor(memory: ReachMemory): Content {
-    return memo(this.contents, memory, () => new Content(this, memory));
   }
 
   /** What a name stands for, each place in one network. */

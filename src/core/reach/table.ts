@@ -1,13 +1,15 @@
 /** The reach table: who gets to whom, for every zone, interface, known host, station, the internet, the box and each door. */
 import { IpSet, ServiceSet } from '#core/addr';
-import type { Family, Ip } from '#core/addr';
+import type { Family } from '#core/addr';
 import { Pairs, memo } from '#core/base';
 import type { Statement, Who } from '#core/notation';
 import type { DoorRule } from '#core/semantics';
 import { addressesOf, zoneNamed } from '#core/site';
 import type { Interface } from '#core/site';
 import { FAMILIES, cutAll, pointOf, tidy } from './block';
-import type { Block, Point, Region } from './block';
+import type { Block, Point } from './block';
+import type { Atom, Cell, Columns, Kind, Mark, Part, Places, ReachEnd, Side } from './cells';
+import { contentFor } from './content';
 import type { Content } from './content';
 import type { Follower, Outcome } from './follow';
 import { ReachMemory } from './memory';
@@ -17,31 +19,6 @@ import { groupsOf, withoutSelf } from './reach';
 import type { Reach } from './reach';
 import type { Passing } from './reach';
 
-/** One row or column of the table. */
-export interface ReachEnd {
-  readonly kind: 'zone' | 'interface' | 'known' | 'station' | 'internet' | 'box' | 'door';
-  readonly name: string;
-}
-
-/** What passes from one end to another. */
-export interface Cell {
-  /** All services between all addresses, some, or nothing. */
-  readonly verdict: 'all' | 'some' | 'none';
-  /** Services that at least one address gets through to at least one other with. */
-  readonly services: ServiceSet;
-  /** Services that every address gets through to every other with. */
-  readonly everywhere: ServiceSet;
-  /** The statements that let it pass, by what stays theirs when the text around them changes; `statementsOf` finds them. */
-  readonly by: readonly Mark[];
-  /** The one source address that is shown outside, where there is one. */
-  readonly leavesAs?: Ip;
-  /** The flows, for comparing; of each family. */
-  readonly flows: Region;
-}
-
-/** A statement by its place among its like: `passage A>B N` is the Nth that counts from A to B. */
-type Mark = string;
-
 const NOTHING: Cell = {
   verdict: 'none',
   services: ServiceSet.empty,
@@ -50,72 +27,7 @@ const NOTHING: Cell = {
   flows: [],
 };
 
-/** A part of an end: one interface or the internet, or what is one by itself. One object each in a table. */
-interface Atom {
-  readonly key: string;
-  readonly who?: Who;
-  /** For an interface. */
-  readonly at?: Interface;
-  /** For what is only gone to. */
-  readonly goal?: 'box' | 'door';
-  /** For a door. */
-  readonly name?: string;
-}
-
-/** An end, by its parts. */
-interface Side {
-  readonly key: string;
-  readonly atoms: readonly Atom[];
-}
-
 const AT = { start: 0, end: 0, line: 1, column: 1 };
-
-/** How much of what becomes of arriving flows matters to a goal; see `Content`. */
-type Kind = 'core' | 'leaving' | 'whole' | 'byDoor' | 'box';
-
-/** The columns of the table: every atom that something goes to, and which of them make up each destination. */
-interface Columns {
-  readonly atoms: readonly Atom[];
-  readonly ids: readonly number[];
-  readonly kinds: readonly Kind[];
-  readonly used: ReadonlySet<Kind>;
-  /** Names the atoms in their order. */
-  readonly key: number;
-  /** For each destination the places of its atoms. */
-  readonly members: readonly (readonly number[])[];
-  /** Names the destinations with their members. */
-  readonly shape: number;
-}
-
-/** What passes from one atom to every other, with the keys it was reckoned by. */
-export interface AtomRow {
-  readonly columns: Columns;
-  readonly askers: Readonly<Record<Kind, number>>;
-  readonly parts: readonly Part[];
-}
-
-/** Where columns stood among earlier ones. */
-interface Places {
-  /** Whether all stand where they stood. */
-  readonly same: boolean;
-  /** By column; absent where it is another. */
-  readonly of: readonly (number | undefined)[];
-  readonly changed: readonly number[];
-}
-
-/** The cells of one source, with the rows that they were joined from. */
-export interface Row {
-  readonly shape: number;
-  readonly rows: readonly (readonly Part[])[];
-  readonly cells: readonly Cell[];
-}
-
-/** What was worked out about one pair of atoms. */
-export interface Part {
-  readonly cell: Cell;
-  /** There was somebody on both sides. */
-  readonly asked: boolean;
-}
 
 /** What is asked about one group of places. */
 interface Question {
@@ -165,7 +77,7 @@ export class ReachTable {
     private readonly memory = new ReachMemory(),
   ) {
     const { site } = reach.model;
-    this.content = reach.contentFor(memory);
+    this.content = contentFor(reach, memory);
     const named = (kind: ReachEnd['kind'], list: readonly { readonly name: string }[]): ReachEnd[] =>
       list.map(({ name }) => ({ kind, name }));
     const common: ReachEnd[] = [

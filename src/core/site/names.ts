@@ -2,7 +2,7 @@
 import { memo } from '#core/base';
 import { NAME_ORDER, nearest } from '#core/notation';
 import type { Kind, Ref, Span, Statement, Who } from '#core/notation';
-import type { NameProblem, Site } from './site';
+import type { NameProblem, Site } from './types';
 
 /** Kinds that only a wiring file declares. */
 const WIRED: readonly Kind[] = ['station', 'far'];

@@ -17,7 +17,7 @@ import { memo } from '#core/base';
 import { interfaceAt, landed, meantAt } from './segments';
 import { primaryAddress, staticNetworks } from './site';
 import { interfaceMac } from './wiring';
-import type { Interface, Site } from './site';
+import type { Interface, Site } from './types';
 import type { Circuit, Station, Wiring } from './wiring';
 
 /** What an uplink gets from its provider. */

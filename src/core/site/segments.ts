@@ -1,7 +1,7 @@
 /** Where a cable leads: through switches to a port and tag of the box, and which interface takes what arrives there. */
 import { memo } from '#core/base';
 import type { Plug, SwitchStatement } from '#core/notation';
-import type { Interface, Site } from './site';
+import type { Interface, Site } from './types';
 
 /** The port and tag on which the box meets something, or why it never does. */
 export type Landing =

@@ -21,7 +21,7 @@ import type { CircuitStatement, FarStatement, Plug, StationStatement } from '#co
 import { claimantAt, landingOf } from './segments';
 import type { Landing } from './segments';
 import { primaryAddress, staticNetworks } from './site';
-import type { Interface, Site } from './site';
+import type { Interface, Site } from './types';
 
 export interface Circuit {
   readonly name: string;

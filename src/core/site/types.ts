@@ -1,0 +1,127 @@
+/** What a Site is made of: the statements of all files together, names resolved, as immutable values. */
+import type { Ip, Prefix } from '#core/addr';
+import type {
+  BoxStatement,
+  CircuitStatement,
+  Document,
+  DoorStatement,
+  ExpectStatement,
+  FarStatement,
+  InterfaceStatement,
+  KnownStatement,
+  LeaveStatement,
+  PassageStatement,
+  PortStatement,
+  SendStatement,
+  Span,
+  Statement,
+  StationStatement,
+  SwitchStatement,
+  TableStatement,
+  ZoneStatement,
+} from '#core/notation';
+
+/** A zone with its place in the order of trust. */
+export interface Zone {
+  readonly name: string;
+  /** 0 is the outermost. */
+  readonly trust: number;
+  readonly upstream: boolean;
+  readonly dmz: boolean;
+  readonly management: boolean;
+  /** What happens between two of its interfaces when no passage says otherwise. */
+  readonly within: 'allow' | 'drop';
+  readonly statement: ZoneStatement;
+}
+
+/** A static address of an interface. */
+export interface OwnAddress {
+  readonly prefix: Prefix;
+  readonly at: Span;
+  readonly primary: boolean;
+}
+
+/** A layer-3 interface with its references resolved. */
+export interface Interface {
+  readonly name: string;
+  readonly statement: InterfaceStatement;
+  /** Ports it uses, in order; none for a loopback or where the carrier could not be read. */
+  readonly ports: readonly string[];
+  /** The 802.1Q tag, absent for untagged. */
+  readonly tag?: number;
+  readonly zone?: Zone;
+  readonly table: string;
+  readonly off: boolean;
+  /** Static addresses of both families, the primary IPv4 address first. */
+  readonly addresses: readonly OwnAddress[];
+  /** How the primary IPv4 address is got when it is not written. */
+  readonly dynamic?: 'dhcp' | 'pppoe';
+  /** Where the IPv4 default route leads, its default already applied (`learned` with dhcp and pppoe). */
+  readonly gateway:
+    | {
+        readonly by: 'address';
+        readonly address: Ip;
+        /** Reached on the link itself, outside the subnets. */
+        readonly onlink: boolean;
+      }
+    | { readonly by: 'learned' | 'none' };
+  /** How IPv6 addresses are got beside those that are written. */
+  readonly auto6: {
+    readonly slaac: boolean;
+    readonly dhcpv6: boolean;
+    /** A /64 of what is delegated on an uplink, by its number. */
+    readonly from: readonly { readonly interface: string; readonly subnet: number }[];
+  };
+  /** Whether it speaks IPv6 at all: it has any `address6`. */
+  readonly speaks6: boolean;
+  /** As `gateway`, for IPv6; `learned` from router advertisements with any `address6 by`. */
+  readonly gateway6: Interface['gateway'];
+  /** Not off, and in an upstream zone or with a gateway of either family. */
+  readonly uplink: boolean;
+  readonly priority: number;
+  /** Resolvers used through it: written ones, and whether learned ones count. */
+  readonly names: { readonly learned: boolean; readonly addresses: readonly Ip[] };
+}
+
+/** A physical port that something mentions. */
+export interface Port {
+  readonly name: string;
+  readonly off: boolean;
+  readonly mtu: number;
+  readonly statement?: PortStatement;
+}
+
+/** A reference that cannot be followed, or a name declared twice. */
+export interface NameProblem {
+  readonly code: 'name-unknown' | 'name-twice';
+  readonly statement: Statement;
+  readonly at: Span;
+  readonly values: Readonly<Record<string, string>>;
+  readonly proposal?: string;
+  /** Only a wiring could know the name, and there is none. */
+  readonly mild: boolean;
+}
+
+export interface Site {
+  readonly documents: readonly Document[];
+  readonly statements: readonly Statement[];
+  readonly box?: BoxStatement;
+  readonly ports: ReadonlyMap<string, Port>;
+  /** In the order of trust, outermost first. */
+  readonly zones: readonly Zone[];
+  readonly interfaces: readonly Interface[];
+  readonly tables: readonly TableStatement[];
+  readonly knowns: readonly KnownStatement[];
+  readonly passages: readonly PassageStatement[];
+  readonly leaves: readonly LeaveStatement[];
+  readonly sends: readonly SendStatement[];
+  readonly doors: readonly DoorStatement[];
+  readonly expects: readonly ExpectStatement[];
+  readonly circuits: readonly CircuitStatement[];
+  readonly switches: readonly SwitchStatement[];
+  readonly stations: readonly StationStatement[];
+  readonly fars: readonly FarStatement[];
+  /** Whether any statement says what is plugged in. */
+  readonly wired: boolean;
+  readonly nameProblems: readonly NameProblem[];
+}
