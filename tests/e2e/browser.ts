@@ -54,7 +54,7 @@ async function serve(port: number): Promise<ChildProcess> {
   });
   await new Promise<void>((resolve, reject) => {
     child.once('exit', (code) => reject(new Error(`serve ended with ${code}`)));
-    child.stdout!.on('data', (data: Buffer) => {
+    child.stdout.on('data', (data: Buffer) => {
       if (data.toString().includes('Jolly Gate is at')) resolve();
     });
   });

@@ -275,7 +275,7 @@ describe('the text in its editor', () => {
       return root.findElements(By.css(css));
     };
     await page.driver.wait(async () => (await inside('.cm-activeLine')).length > 0, 5000);
-    expect(await (await inside('.cm-lint-marker-error')).length).to.be.greaterThan(0);
+    expect((await inside('.cm-lint-marker-error')).length).to.be.greaterThan(0);
     await page.control(Key.END);
     await page.press(Key.ENTER, 'interface lab: on p7, zone st');
     await page.driver.wait(

@@ -18,7 +18,7 @@ export class Pairs<A, B, T> {
 
   of(a: A, b: B, make: () => T): T {
     let row = this.rows.get(a);
-    if (!row) this.rows.set(a, (row = new Map()));
+    if (!row) this.rows.set(a, (row = new Map<B, T>()));
     return memo(row, b, make);
   }
 }

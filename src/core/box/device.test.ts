@@ -52,7 +52,7 @@ describe('the box behind messages that can be lost', () => {
 
   it('is as if every order that arrived had arrived once, whatever is lost', () => {
     const event: fc.Arbitrary<BoxEvent> = fc.oneof(
-      fc.constantFrom('b', 'c').map((x): BoxEvent => ({ ...tried, files: files(x) }) as BoxEvent),
+      fc.constantFrom('b', 'c').map((x): BoxEvent => ({ ...tried, files: files(x) })),
       fc.constantFrom<BoxEvent>(
         { do: 'stay', id: 't' },
         { do: 'go-back' },

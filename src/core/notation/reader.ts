@@ -213,7 +213,7 @@ export class Words {
       return undefined;
     }
     this.i++;
-    return { value: Number(match[1]) * { s: 1, m: 60, h: 3600, d: 86400 }[match[2]!]!, at: token! };
+    return { value: Number(match[1]) * { s: 1, m: 60, h: 3600, d: 86400 }[match[2]!]!, at: token };
   }
 
   mac(): At<Mac> | undefined {

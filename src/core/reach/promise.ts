@@ -45,7 +45,7 @@ const INTERNET: Who = { type: 'internet', at: { start: 0, end: 0, line: 1, colum
 /** Whether a promise holds for all flows. Undefined where the promise could not be read. */
 export function judgeOnSets(reach: Reach, statement: ExpectStatement): PromiseOnSets | undefined {
   let known = judged.get(reach);
-  if (!known) judged.set(reach, (known = new Map()));
+  if (!known) judged.set(reach, (known = new Map<ExpectStatement, PromiseOnSets | undefined>()));
   if (!known.has(statement)) known.set(statement, judgeNow(reach, statement));
   return known.get(statement);
 }
@@ -443,7 +443,7 @@ function leavesAs(reach: Reach, from: Who, address: Ip): Fault | undefined {
       const destinations = goals[0]?.addresses ?? IpSet.empty;
       if (destinations.isEmpty) return { why: { why: 'no-target' } };
       const point = pointOf({ sources: stuck, destinations, services: ServiceSet.askable });
-      return whyLost(reach, point, group, goals[0]!, passing, family);
+      return whyLost(reach, point, group, goals[0], passing, family);
     }
     // The active uplink counts before one that a statement of sending chose.
     const usual = askable.filter((x) => isUsual(reach, p, x, family));
@@ -501,7 +501,7 @@ function answersPing(reach: Reach, from: Who, name: string): Fault | undefined {
       [wanted],
       passing.flatMap((x) => x.answered ?? []),
     )[0];
-    if (missing) return whyLost(reach, pointOf(missing), group, group[0]!, passing, 4);
+    if (missing) return whyLost(reach, pointOf(missing), group, group[0], passing, 4);
   }
   return undefined;
 }

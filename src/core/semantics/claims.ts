@@ -7,7 +7,7 @@ import type { Interface, Site } from '#core/site';
 export const proxiedBy = (site: Site, def: Interface): ReadonlySet<Ip> =>
   def.uplink
     ? memo(
-        memo(proxied, site, () => new Map()),
+        memo(proxied, site, () => new Map<Interface, ReadonlySet<Ip>>()),
         def,
         () => claimedBy(site, def),
       )

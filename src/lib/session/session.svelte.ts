@@ -629,6 +629,11 @@ export class Session {
     });
   }
 
+  /** Tells why the worker gave no answer. */
+  readonly cannot = (why: unknown): void => {
+    this.notice = why instanceof Error ? why.message : String(why);
+  };
+
   /** Follows one flow on the bench. */
   async ask(from: string, to: string, service?: string): Promise<Answer> {
     const files: TextFile[] = this.effective.map((e) => ({ name: e.document.file, text: e.document.text }));

@@ -97,7 +97,7 @@ function parse<T>(
   }
   if (!Array.isArray(json)) return { ok: false, fault: { report, why: 'expected a list' } };
   // `ip` prints empty objects for what a filter left out.
-  const rows = json.filter((row) => row && typeof row === 'object' && Object.keys(row).length > 0);
+  const rows = json.filter((row: unknown) => row && typeof row === 'object' && Object.keys(row).length > 0);
   const result = v.safeParse(v.array(schema), rows);
   if (!result.success)
     return {

@@ -130,10 +130,10 @@
     const changes = move?.changes;
     brings = undefined;
     if (!changes?.length) return;
-    const timer = setTimeout(async () => {
-      const { comes } = await session.foretell(changes);
+    const told = ({ comes }: { readonly comes: readonly FindingView[] }) => {
       if (move?.changes === changes) brings = comes;
-    }, 80);
+    };
+    const timer = setTimeout(() => void session.foretell(changes).then(told, session.cannot), 80);
     return () => clearTimeout(timer);
   });
 

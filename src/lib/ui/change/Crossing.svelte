@@ -32,7 +32,7 @@
       return;
     }
     looking = true;
-    const timer = setTimeout(async () => {
+    const look = async () => {
       looked = 0;
       const found = await session.plan((view, count) => {
         if (mine !== asked) return;
@@ -45,7 +45,15 @@
       looking = false;
       settling = true;
       settled = setTimeout(() => (settling = false), SETTLE);
-    }, WAIT);
+    };
+    const timer = setTimeout(
+      () =>
+        void look().catch((why: unknown) => {
+          if (mine === asked) looking = false;
+          session.cannot(why);
+        }),
+      WAIT,
+    );
     let settled: ReturnType<typeof setTimeout> | undefined;
     return () => {
       clearTimeout(timer);

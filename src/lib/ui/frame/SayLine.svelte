@@ -30,10 +30,10 @@
     outcome = undefined;
     if (asked.does !== 'edit') return;
     let stale = false;
-    const timer = setTimeout(async () => {
-      const told = await session.foretell(asked.changes);
-      if (!stale) outcome = told;
-    }, 80);
+    const told = (o: typeof outcome) => {
+      if (!stale) outcome = o;
+    };
+    const timer = setTimeout(() => void session.foretell(asked.changes).then(told, session.cannot), 80);
     return () => {
       stale = true;
       clearTimeout(timer);

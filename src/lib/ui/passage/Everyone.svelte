@@ -33,7 +33,7 @@
     (bank?.begins ? r.from : r.to) === bank?.name;
   const pick = (name: string, begins: boolean) =>
     (told = bank?.name === name && bank.begins === begins ? undefined : { name, begins });
-  const tintOf = (name: string) => lookOf(zones.find((z) => z.name === name)!).tint;
+  const tintOf = (name: string) => lookOf(zones.find((z) => z.name === name)).tint;
 </script>
 
 <div class="grid grid-cols-[10rem_minmax(16rem,1fr)_10rem]" data-testid="everyone">

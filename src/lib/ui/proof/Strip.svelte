@@ -20,8 +20,7 @@
   const groups = $derived(draft ? deskGroups(draft) : []);
   const runningGroups = $derived(running ? deskGroups(running) : []);
   const many = $derived((draft?.uplinks.length ?? 0) > 3);
-  const evidence = (supposed: boolean) =>
-    (supposed ? 'supposed' : live ? 'live' : 'bench') as 'supposed' | 'bench' | 'live';
+  const evidence = (supposed: boolean) => (supposed ? 'supposed' : live ? 'live' : 'bench');
   /** More networks than this are told by their number, and only those that stop by name. */
   const MOST = 12;
   const shown = $derived(groups.length > MOST ? groups.filter((g) => g.fail).slice(0, 8) : groups);

@@ -10,18 +10,12 @@ export const macDuplicate: Check = {
     const seen = new Map<Mac, { statement: Statement; name: string }>();
     const all = [
       ...[...site.ports.values()].flatMap((p) =>
-        p.statement?.mac
-          ? [{ s: p.statement as Statement, mac: p.statement.mac, name: `port ${p.name}` }]
-          : [],
+        p.statement?.mac ? [{ s: p.statement, mac: p.statement.mac, name: `port ${p.name}` }] : [],
       ),
       ...site.interfaces.flatMap((i) =>
-        i.statement.mac
-          ? [{ s: i.statement as Statement, mac: i.statement.mac, name: `interface ${i.name}` }]
-          : [],
+        i.statement.mac ? [{ s: i.statement, mac: i.statement.mac, name: `interface ${i.name}` }] : [],
       ),
-      ...site.stations.flatMap((s) =>
-        s.mac ? [{ s: s as Statement, mac: s.mac, name: `station ${s.name}` }] : [],
-      ),
+      ...site.stations.flatMap((s) => (s.mac ? [{ s: s, mac: s.mac, name: `station ${s.name}` }] : [])),
     ];
     for (const { s, mac, name } of all) {
       const other = seen.get(mac.value);

@@ -21,7 +21,7 @@ export const subnetOverlap: Check = {
       const others = addressIn(c, other, against);
       const four = isIpv4(net.address) ? (net as Prefix<Ipv4>) : undefined;
       const movable = four && !second.uplink && !second.dynamic;
-      const free = movable ? nearestFreeSubnet(c, four, [against as Prefix<Ipv4>]) : undefined;
+      const free = movable ? nearestFreeSubnet(c, four, [against]) : undefined;
       yield {
         statement: second.statement,
         at: second.statement.address?.at,

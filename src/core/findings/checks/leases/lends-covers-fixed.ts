@@ -21,7 +21,7 @@ export const lendsCoversFixed: Check = {
     const everywhere: Fixed[] = c.site.knowns.flatMap((k) =>
       k.items.flatMap(({ value }) =>
         value.range.first === value.range.last
-          ? [{ address: value.range.first, who: `known ${k.name}`, statement: k as Statement }]
+          ? [{ address: value.range.first, who: `known ${k.name}`, statement: k }]
           : [],
       ),
     );
@@ -30,7 +30,7 @@ export const lendsCoversFixed: Check = {
         owner,
         address: k.address.value,
         who: `a keep of ${owner.name}`,
-        statement: owner.statement as Statement,
+        statement: owner.statement,
       })),
     );
     for (const iface of inside(c.site)) {
@@ -39,9 +39,9 @@ export const lendsCoversFixed: Check = {
           s.address && s.statement && !s.off
             ? [
                 {
-                  address: s.address.address as Ip,
+                  address: s.address.address,
                   who: `station ${s.name}`,
-                  statement: s.statement as Statement,
+                  statement: s.statement,
                 },
               ]
             : [],
