@@ -1,6 +1,6 @@
 /** The client's state: the open site, undo, selection, jobs, and what the box holds. */
 import { changeClauses, leaveSecretsOut } from '#core/edits';
-import { applyEdits, diffEdits, invertEdits } from '#core/notation';
+import { applyEdits, diffEdits } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
 import { isOfBox, printStatement } from '#core/notation';
 import { deviceOf, send } from '#core/box';
@@ -28,30 +28,32 @@ import type {
   TextFile,
 } from '../../worker/protocol';
 import { Store } from './db';
-import type { StoreTrouble, StoredSite, UndoStep } from './db';
+import type { StoreTrouble, StoredSite } from './db';
+import { edited, travelled } from './draft';
+import type { Draft } from './draft';
 import { outcomeOf } from './outcome';
 import type { Outcome } from './outcome';
 import { effectiveDocument, parsed } from './readable';
 import type { Effective } from './readable';
 import { clearJournal, newId, remembered, withJournal, writeJournal } from './keeping';
+import { Sites } from './sites';
+import type { Journal } from './sites';
 import { ledSites, linkTabs } from './tabs';
 import type { TabLink } from './tabs';
 
 export type View = 'board' | 'passage' | 'proof' | 'change' | 'text' | 'first-light';
 
 const NO_FINDINGS: readonly FindingView[] = [];
+const JOURNAL: Journal = { write: writeJournal, clear: clearJournal, applied: withJournal };
+const nextTask = (): Promise<void> => new Promise((go) => setTimeout(go));
 
-/** Steps that undo keeps. */
-const UNDO_KEPT = 500;
 /** How long findings of the statement under the caret are held back while somebody types, milliseconds. */
 export const HOLD = 600;
 
 export class Session {
   id = $state('');
   name = $state('');
-  files = $state.raw<Files>([]);
-  undoSteps = $state.raw<readonly UndoStep[]>([]);
-  redoSteps = $state.raw<readonly UndoStep[]>([]);
+  private draft = $state.raw<Draft>({ files: [], undo: [], redo: [] });
   private device = $state.raw<Device>(deviceOf(factoryBox([])));
   /** What the box runs as far as it was told from here: the draft was made from it. */
   private agreed = $state.raw<Files>([]);
@@ -100,13 +102,23 @@ export class Session {
   /** Steady time, milliseconds. */
   now = $state(Date.now());
 
+  get files(): Files {
+    return this.draft.files;
+  }
+  get undoSteps(): Draft['undo'] {
+    return this.draft.undo;
+  }
+  get redoSteps(): Draft['redo'] {
+    return this.draft.redo;
+  }
+
   private begun: () => void = () => {};
   /** Kept once the first site is open: what is opened before would be pushed aside by it. */
   readonly started = new Promise<void>((resolve) => (this.begun = resolve));
 
   /** Findings of the statement being typed, as they were before this edit. */
   private beforeTyping: readonly FindingView[] = [];
-  private store?: Store;
+  private kept = new Sites(undefined, JOURNAL, nextTask, () => undefined);
   private tabs?: TabLink;
   private worker?: WorkerClient;
   private generation = 0;
@@ -126,15 +138,6 @@ export class Session {
   /** How the seat's PC stands since the last trial began, with the statement that it belongs to. */
   private desk: StoredSite['desk'] = $state.raw();
   private hadContact = $state(false);
-  private saving: Promise<unknown> = Promise.resolve();
-  /** Counts what was done since the window opened, and how much of it is kept. */
-  private version = 0;
-  private keptVersion = 0;
-  /** Sites that could not be kept: they live in this window, all of them. */
-  private inMemory: Readonly<Record<string, StoredSite>> = {};
-  /** By site: what is to be written next. */
-  private unsaved: Readonly<Record<string, StoredSite>> = {};
-
   /** What runs as it was last told. */
   private ran: Files = [];
   private readonly effective = $derived.by((): readonly Effective[] =>
@@ -210,13 +213,17 @@ export class Session {
         this.workerTrouble = why;
       },
     );
-    this.store = await Store.open((what) => (this.storeTrouble = what));
-    const sites = (await this.store?.all().catch(() => [])) ?? [];
+    const store = await Store.open((what) => (this.storeTrouble = what));
+    this.kept = new Sites(store, JOURNAL, nextTask, () => {
+      if (this.storeTrouble === 'quota') this.storeTrouble = undefined;
+      this.tabs?.announce();
+    });
+    const sites = await this.kept.all();
     const wanted = remembered.get('jolly-gate site');
     const order = [
       ...sites.filter((s) => s.id === wanted),
       ...sites.filter((s) => s.id !== wanted).sort((a, b) => b.updated - a.updated),
-    ].map(withJournal);
+    ].map((site) => JOURNAL.applied(site));
     // One that cannot be opened is told, and keeps none of the others from opening.
     const opened = order.find((site) => {
       try {
@@ -238,14 +245,12 @@ export class Session {
 
   /** Writes what is not kept yet where it is kept at once: the window may be gone in the next moment. */
   flush(): void {
-    for (const site of Object.values(this.unsaved)) writeJournal(site);
+    this.kept.flush();
   }
 
   /** Whether something is kept nowhere but in this window. */
   get isUnkept(): boolean {
-    return (
-      this.storeTrouble !== undefined && this.storeTrouble !== 'unreadable' && this.version > this.keptVersion
-    );
+    return this.storeTrouble !== undefined && this.storeTrouble !== 'unreadable' && this.kept.isUnkept;
   }
 
   stop(): void {
@@ -255,10 +260,8 @@ export class Session {
   }
 
   /** Every site that the browser keeps. */
-  async sites(): Promise<readonly { id: string; name: string; updated: number }[]> {
-    const kept = (await this.store?.all().catch(() => [])) ?? [];
-    const held = Object.values(this.inMemory);
-    return [...kept.filter((s) => !held.some((m) => m.id === s.id)), ...held];
+  sites(): Promise<readonly { id: string; name: string; updated: number }[]> {
+    return this.kept.all();
   }
 
   /** Begins a new site with a box whose running configuration is `running` (the files themselves where absent). */
@@ -285,7 +288,7 @@ export class Session {
   }
 
   async open(id: string): Promise<void> {
-    const site = this.inMemory[id] ?? (await this.store?.get(id));
+    const site = await this.kept.get(id);
     if (!site) return;
     try {
       this.take(site);
@@ -295,7 +298,7 @@ export class Session {
   }
 
   async forget(id: string): Promise<void> {
-    await this.store?.remove(id);
+    await this.kept.remove(id);
   }
 
   private take(site: StoredSite): void {
@@ -303,9 +306,7 @@ export class Session {
     const device: Device = { state: this.withTrialLeft(site), done: site.done };
     this.id = site.id;
     this.name = site.name;
-    this.files = site.files;
-    this.undoSteps = site.undo;
-    this.redoSteps = site.redo;
+    this.draft = { files: site.files, undo: site.undo, redo: site.redo };
     this.device = device;
     this.agreed = site.agreed ?? site.box.running;
     this.sheet = site.sheet;
@@ -330,7 +331,7 @@ export class Session {
         },
         // Who leads knows best; a message that comes late is about what it wrote itself.
         () => void (this.leading ? undefined : this.follow()),
-        () => this.saving,
+        () => this.kept.settled(),
       );
     }
     this.prove();
@@ -345,7 +346,7 @@ export class Session {
   }
 
   private async follow(): Promise<void> {
-    const site = await this.store?.get(this.id);
+    const site = await this.kept.stored(this.id);
     if (site) this.take(site);
   }
 
@@ -391,19 +392,16 @@ export class Session {
     if (taken) this.take(open.site);
     const busy = await ledSites();
     const elsewhere: string[] = [];
-    const kept = (await this.store?.all().catch(() => [])) ?? [];
-    for (const other of [...kept, ...Object.values(this.inMemory)]) {
+    for (const other of await this.kept.all()) {
       if (other.id === this.id) continue;
-      const bare = forgetSecretsOf(withJournal(other));
+      const bare = forgetSecretsOf(JOURNAL.applied(other));
       if (!bare.taken) continue;
       if (busy.has(other.id)) {
         elsewhere.push(other.name);
         continue;
       }
       taken += bare.taken;
-      if (other.id in this.inMemory) this.inMemory = { ...this.inMemory, [other.id]: bare.site };
-      else await this.store?.put(bare.site);
-      clearJournal(other);
+      await this.kept.save(bare.site);
     }
     await this.save();
     this.notice = [
@@ -417,31 +415,7 @@ export class Session {
   /** Writes the open site to the store, in the order of the calls. */
   save(): Promise<unknown> {
     // Who follows writes nothing: it would undo what the other tab does.
-    if (!this.leading) return this.saving;
-    const site = this.toKeep();
-    this.version++;
-    // While one is being written, only the newest is wanted next: a keystroke must not wait for all before it.
-    this.unsaved = { ...this.unsaved, [site.id]: site };
-    this.saving = this.saving.then(async () => {
-      // In a task of its own: copying a large site must not keep an edit from the screen.
-      await new Promise((go) => setTimeout(go));
-      const newest = this.unsaved[site.id];
-      if (!newest) return;
-      const version = this.version;
-      const kept = await this.store?.put(newest);
-      if (kept) {
-        this.keptVersion = version;
-        clearJournal(newest);
-        if (this.storeTrouble === 'quota') this.storeTrouble = undefined;
-        this.tabs?.announce();
-      } else this.inMemory = { ...this.inMemory, [newest.id]: newest };
-      // What came while it was written is written by a later call, and stays wanted until then.
-      if (this.unsaved[newest.id] === newest) {
-        const { [newest.id]: _, ...others } = this.unsaved;
-        this.unsaved = others;
-      }
-    });
-    return this.saving;
+    return this.leading ? this.kept.save(this.toKeep()) : this.kept.settled();
   }
 
   /** Texts of statement fields that are not written, since they are no statement yet, by subject. */
@@ -499,54 +473,14 @@ export class Session {
       this.notice = 'This site is being edited in another tab; take over to edit here.';
       return false;
     }
-    const back: FileChange[] = [];
-    const before = this.files;
-    this.files = before.map((f) => {
-      const change = changes.find((c) => c.file === f.name);
-      if (!change?.edits.length) return f;
-      back.push({ file: f.name, edits: invertEdits(f.text, change.edits) });
-      return { name: f.name, text: applyEdits(f.text, change.edits) };
-    });
-    if (!back.length) return true;
-    const at = Date.now();
-    const top = this.undoSteps[this.undoSteps.length - 1];
-    const step: UndoStep = { label, at, forward: copy(changes), back: copy(back) };
-    const joined =
-      typed && top && top.label === label && at - top.at < 1500 ? this.joinTyping(top, at) : undefined;
-    this.undoSteps = joined
-      ? [...this.undoSteps.slice(0, -1), joined]
-      : [...this.undoSteps, step].slice(-UNDO_KEPT);
-    this.redoSteps = [];
+    const after = edited(this.draft, changes, label, Date.now(), typed);
+    if (after === this.draft) return true;
+    this.draft = after;
     this.changed(typed);
     return true;
   }
 
-  /** One step for a run of keystrokes: from the text before the first to the text now. */
-  private joinTyping(top: UndoStep, at: number): UndoStep | undefined {
-    const file = top.forward[0]?.file;
-    const now = this.files.find((f) => f.name === file);
-    const was = this.undoBase.get(top);
-    if (!now || was === undefined || top.forward.length !== 1) return undefined;
-    const forward = diffEdits(was, now.text);
-    const joined: UndoStep = {
-      label: top.label,
-      at,
-      forward: copy([{ file: now.name, edits: forward }]),
-      back: copy([{ file: now.name, edits: invertEdits(was, forward) }]),
-    };
-    this.undoBase.set(joined, was);
-    return joined;
-  }
-
-  /** The text before a typed step, kept while the window lives, so that keystrokes can be joined. */
-  private readonly undoBase = new WeakMap<UndoStep, string>();
-
   private changed(typed: boolean): void {
-    const top = this.undoSteps[this.undoSteps.length - 1];
-    if (typed && top && !this.undoBase.has(top) && top.forward.length === 1) {
-      const now = this.files.find((f) => f.name === top.forward[0]!.file);
-      if (now) this.undoBase.set(top, applyEdits(now.text, top.back[0]!.edits));
-    }
     void this.save();
     clearTimeout(this.holdTimer);
     if (!typed) this.prove();
@@ -580,33 +514,14 @@ export class Session {
 
   private travel(way: 'undo' | 'redo'): void {
     if (!this.leading) return;
-    const from = way === 'undo' ? this.undoSteps : this.redoSteps;
-    const step = from[from.length - 1];
-    if (!step) return;
-    const changes = way === 'undo' ? step.back : step.forward;
-    try {
-      this.files = this.files.map((f) => {
-        const change = changes.find((c) => c.file === f.name);
-        return change ? { name: f.name, text: applyEdits(f.text, change.edits) } : f;
-      });
-    } catch {
-      // Kept data may have been changed by other hands; the text as it stands is what counts.
-      this.notice = `“${step.label}” does not fit the text any more, so it was left out of what can be undone.`;
-      if (way === 'undo') this.undoSteps = this.undoSteps.slice(0, -1);
-      else this.redoSteps = this.redoSteps.slice(0, -1);
-      void this.save();
-      return;
-    }
-    if (way === 'undo') {
-      this.undoSteps = this.undoSteps.slice(0, -1);
-      this.redoSteps = [...this.redoSteps, step];
-    } else {
-      this.redoSteps = this.redoSteps.slice(0, -1);
-      this.undoSteps = [...this.undoSteps, step];
-    }
-    this.notice = `${way === 'undo' ? 'Undone' : 'Done again'}: ${step.label}`;
+    const went = travelled(this.draft, way);
+    if (!went) return;
+    this.draft = went.draft;
+    this.notice = went.fits
+      ? `${way === 'undo' ? 'Undone' : 'Done again'}: ${went.step.label}`
+      : `“${went.step.label}” does not fit the text any more, so it was left out of what can be undone.`;
     void this.save();
-    this.prove();
+    if (went.fits) this.prove();
   }
 
   // ---- proof
@@ -964,9 +879,6 @@ const faultsOf = (file: Files[number], subjects: readonly string[]): FindingView
       others: [],
       mends: [],
     }));
-
-const copy = (changes: readonly FileChange[]): UndoStep['forward'] =>
-  changes.map((c) => ({ file: c.file, edits: c.edits.map((e) => ({ ...e })) }));
 
 /** A box and what is known of it as the store wants them: without proxies and readonly marks. */
 const toStored = (device: Device, agreed: Files): Pick<StoredSite, 'box' | 'done' | 'agreed'> =>
