@@ -1,6 +1,7 @@
 /**
  * The page's end of the worker. One derivation runs at a time; while it runs only the newest request waits, and
- * what came between is never begun. A worker that dies is started anew with the request it died of, once.
+ * what came between is never begun. A worker that dies is started anew with the request it died of, once; whoever waits
+ * for anything else of it is told.
  */
 import { proxy, wrap } from 'comlink';
 import type { Remote } from 'comlink';
@@ -29,61 +30,89 @@ export interface WorkerClient {
   close(): void;
 }
 
-/** Starts the worker. What it tells is of the newest request only: findings first, then the whole; or what went wrong. */
-export function startWorker(
-  found: (findings: readonly FindingView[]) => void,
-  done: (derived: Derived) => void,
-  failed: (why: string) => void,
-): WorkerClient {
-  let worker: Worker;
-  let api: Remote<WorkerApi>;
+/** What is told of the newest request: its findings first, then the whole; or what went wrong. */
+export interface Told {
+  readonly found: (findings: readonly FindingView[]) => void;
+  readonly done: (derived: Derived) => void;
+  readonly failed: (why: string) => void;
+}
+
+/** One life of a worker. */
+export interface Life {
+  readonly api: Remote<WorkerApi>;
+  end(): void;
+}
+
+/** Begins one; `died` is called when it stops by itself. */
+export type Spawn = (died: (why: string) => void) => Life;
+
+const inBrowser: Spawn = (died) => {
+  const worker = new Worker(new URL('./entry.ts', import.meta.url), { type: 'module' });
+  worker.addEventListener('error', (event) => died(event.message || 'the worker stopped'));
+  return { api: wrap<WorkerApi>(worker), end: () => worker.terminate() };
+};
+
+class Died extends Error {}
+
+/** Starts the worker. */
+export function startWorker(told: Told, spawn: Spawn = inBrowser, limit = LIMIT): WorkerClient {
+  let life: Life;
   let busy = false;
   let waiting: DeriveRequest | undefined;
   let current: DeriveRequest | undefined;
   let again = false;
+  let isClosed = false;
   /** What the worker told last, whether anybody wanted it or not: the next is told by what changed of it. */
   let findings: readonly FindingView[] | undefined;
   let proved: Proved | undefined;
-  /** Ends a worker that is stuck, and begins anew with what waits; what it was stuck in is told. */
-  const limited = async <J extends Promise<unknown>>(job: J, what: string): Promise<Awaited<J>> => {
-    const mine = worker;
-    let timer: ReturnType<typeof setTimeout> | undefined;
-    const over = new Promise<never>((_, reject) => {
-      timer = setTimeout(() => {
-        reject(new Error(`${what} took more than ${LIMIT / 1000} s and was ended`));
-        if (mine !== worker) return;
-        mine.terminate();
-        findings = proved = undefined;
-        start();
-      }, LIMIT);
-    });
-    try {
-      return await Promise.race([job, over]);
-    } finally {
-      clearTimeout(timer);
-    }
-  };
+  /** By life: those who wait for an answer of it. */
+  let ending = new Set<(why: Error) => void>();
   const start = () => {
-    worker = new Worker(new URL('./entry.ts', import.meta.url), { type: 'module' });
-    worker.addEventListener('error', (event) => {
-      worker.terminate();
-      findings = proved = undefined;
-      start();
-      busy = false;
-      if (current && !again) {
-        again = true;
-        void run(waiting ?? current);
-      } else failed(event.message || 'the worker stopped');
+    const mine = new Set<(why: Error) => void>();
+    ending = mine;
+    findings = proved = undefined;
+    life = spawn((why) => {
+      if (ending === mine) restart(new Died(why));
     });
-    api = wrap<WorkerApi>(worker);
+  };
+  const restart = (why: Error) => {
+    const waitingFor = ending;
+    life.end();
+    start();
+    for (const end of waitingFor) end(why);
+  };
+  /** An answer of this life of the worker; a job that takes too long ends it. */
+  const limited = <J extends PromiseLike<unknown>>(job: J, what: string): Promise<Awaited<J>> => {
+    const mine = ending;
+    return new Promise<Awaited<J>>((resolve, reject) => {
+      const timer = setTimeout(() => {
+        if (ending === mine) restart(new Error(`${what} took more than ${limit / 1000} s and was ended`));
+      }, limit);
+      const settle = () => {
+        clearTimeout(timer);
+        mine.delete(end);
+      };
+      const end = (why: Error) => {
+        settle();
+        reject(why);
+      };
+      mine.add(end);
+      job.then(
+        (value) => {
+          settle();
+          resolve(value as Awaited<J>);
+        },
+        (why: unknown) => end(why instanceof Error ? why : new Error(String(why))),
+      );
+    });
   };
   start();
   /** Takes back the mends that do not do what they offer; what is newer is told by itself. */
   const tryMends = async (request: DeriveRequest, all: readonly FindingView[]) => {
-    const failing = await limited(api.failingMends(request.generation), 'trying mends');
+    const failing = await limited(life.api.failingMends(request.generation), 'trying mends');
     if (!failing.length || current !== request || waiting) return;
     const fails = (id: string, index: number) => failing.some((f) => f.finding === id && f.index === index);
-    found(all.map((f) => ({ ...f, mends: f.mends.filter((_, i) => !fails(f.id, i)) })));
+    told.found(all.map((f) => ({ ...f, mends: f.mends.filter((_, i) => !fails(f.id, i)) })));
   };
   const run = async (request: DeriveRequest) => {
     busy = true;
@@ -91,23 +120,26 @@ export function startWorker(
     try {
       findings = patched(
         findings,
-        await limited(api.find({ ...request, whole: !findings }), 'looking for faults'),
+        await limited(life.api.find({ ...request, whole: !findings }), 'looking for faults'),
       ) as readonly FindingView[];
       if (waiting) return;
-      found(findings);
+      told.found(findings);
       proved = patched(
         proved,
-        await limited(api.derive({ ...request, whole: !proved }), 'the proof'),
+        await limited(life.api.derive({ ...request, whole: !proved }), 'the proof'),
       ) as Proved;
       again = false;
       if (!waiting) {
-        done({ ...proved, findings });
+        told.done({ ...proved, findings });
         // Nobody waits for it: what goes wrong with it is told by the next thing that is asked.
         void tryMends(request, findings).catch(() => undefined);
       }
     } catch (error) {
-      findings = proved = undefined;
-      failed(error instanceof Error ? error.message : String(error));
+      if (isClosed) return;
+      if (error instanceof Died && !again) {
+        again = true;
+        waiting ??= request;
+      } else told.failed(error instanceof Error ? error.message : String(error));
     } finally {
       busy = false;
       const next = waiting;
@@ -120,12 +152,16 @@ export function startWorker(
       if (busy) waiting = request;
       else void run(request);
     },
-    ask: (request) => limited(api.ask(request), 'the question to the bench'),
-    check: (files) => limited(api.check(files), 'looking for faults'),
-    compare: (before, after) => limited(api.compare(before, after), 'comparing the reach'),
-    plan: (running, draft, told, desk) =>
-      limited(api.plan(running, draft, proxy(told), desk), 'the crossing'),
-    stopPlanning: () => void api.stopPlanning(),
-    close: () => worker.terminate(),
+    ask: (request) => limited(life.api.ask(request), 'the question to the bench'),
+    check: (files) => limited(life.api.check(files), 'looking for faults'),
+    compare: (before, after) => limited(life.api.compare(before, after), 'comparing the reach'),
+    plan: (running, draft, report, desk) =>
+      limited(life.api.plan(running, draft, proxy(report), desk), 'the crossing'),
+    stopPlanning: () => void life.api.stopPlanning(),
+    close: () => {
+      isClosed = true;
+      life.end();
+      for (const end of ending) end(new Error('closed'));
+    },
   };
 }

@@ -196,23 +196,23 @@ export class Session {
 
   /** Opens the store and the site that was open last, or the first given. */
   async start(first: () => Promise<{ name: string; files: Files }>): Promise<void> {
-    this.worker = startWorker(
-      (findings) => {
+    this.worker = startWorker({
+      found: (findings) => {
         this.lookedAt = this.provedFiles;
         // The proof is still on its way: what it said last stays until then.
         if (this.derived) this.derived = { ...this.derived, findings };
       },
-      (derived) => {
+      done: (derived) => {
         this.derived = derived;
         this.lookedAt = this.provedFiles;
         this.proving = false;
         this.workerTrouble = '';
       },
-      (why) => {
+      failed: (why) => {
         this.proving = false;
         this.workerTrouble = why;
       },
-    );
+    });
     const store = await Store.open((what) => (this.storeTrouble = what));
     this.kept = new Sites(store, JOURNAL, nextTask, () => {
       if (this.storeTrouble === 'quota') this.storeTrouble = undefined;
