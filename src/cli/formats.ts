@@ -158,9 +158,7 @@ function asLinux(files: readonly string[]): Outcome {
           ]
         : [],
     ),
-    ...(site.interfaces.some((i) => i.statement.lends.length)
-      ? ['Pools need a DHCP server beside this.']
-      : []),
+    ...(site.interfaces.some((i) => i.pools.length) ? ['Pools need a DHCP server beside this.'] : []),
   ];
   const text = `#!/bin/sh
 # ${oneLine(site.box?.name ?? 'box')}, for a Linux box: needs iproute2, nftables and procps.

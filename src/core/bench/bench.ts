@@ -252,7 +252,7 @@ export class Bench {
     for (const host of this.hosts.values()) host.start();
     const waiting = [...this.hosts.values()].filter((h) => h.dhcp && h.nic.carrier);
     scheduler.runUntil(() => waiting.every((h) => h.dhcp!.lease), scheduler.now + LEASE_PATIENCE);
-    if (this.site.interfaces.some((i) => i.statement.advertises)) scheduler.pass(ADVERTISED);
+    if (this.site.interfaces.some((i) => i.advertises)) scheduler.pass(ADVERTISED);
     this.settle();
     return this;
   }
@@ -261,7 +261,7 @@ export class Bench {
   settle(): void {
     const longest = this.site.interfaces
       .filter((i) => i.uplink)
-      .map((i) => i.statement.watchEvery * (i.statement.watchLost + 1) + 4);
+      .map((i) => i.watch.every * (i.watch.lost + 1) + 4);
     this.scheduler.pass(Math.max(1, ...longest) * 1000);
   }
 

@@ -94,7 +94,6 @@ export class BoxInterface implements SegmentSide {
     this.name = def.name;
     this.mac = interfaceMac(site, def);
     this.nics = def.ports.map((p) => side.ports.get(p)!).filter((n) => n !== undefined);
-    const carrier = def.statement.carrier;
     this.mtu = linkMtu(site, def);
     this.carries = carriedMtu(site, def);
     this.segment = new Segment(scheduler, this.mac, this);
@@ -102,11 +101,11 @@ export class BoxInterface implements SegmentSide {
       this.cached = undefined;
       side.changed(this);
     };
-    if (carrier?.by === 'pppoe')
+    if (def.carrier === 'pppoe')
       this.session = new PppoeClient(
         scheduler,
         chance,
-        { as: 'caller', user: carrier.user ?? '', secret: carrier.secret ?? '', chap: true },
+        { as: 'caller', user: def.login?.user ?? '', secret: def.login?.secret ?? '', chap: true },
         {
           address: 0 as Ipv4,
           names: [],
@@ -160,7 +159,7 @@ export class BoxInterface implements SegmentSide {
         (message) => this.sendDhcpv6(message),
         tell,
       );
-    if (def.statement.advertises)
+    if (def.advertises)
       this.advertiser = new Advertiser(
         scheduler,
         () => this.advertisement(),
@@ -171,9 +170,7 @@ export class BoxInterface implements SegmentSide {
   // ---- what it is at the moment
 
   get carrier(): boolean {
-    return this.nics.length === 0
-      ? this.def.statement.carrier?.by === 'loopback'
-      : this.nics.some((n) => n.carrier);
+    return this.nics.length === 0 ? this.def.carrier === 'loopback' : this.nics.some((n) => n.carrier);
   }
 
   /** Whether IPv6 is spoken on it. */
@@ -240,7 +237,7 @@ export class BoxInterface implements SegmentSide {
 
   /** The largest segment that a SYN may offer through it, or undefined where that is left alone. */
   mssTowards(address: Ip): number | undefined {
-    const said = this.def.statement.mss?.value ?? (this.session ? 'auto' : 'off');
+    const said = this.def.mss ?? (this.session ? 'auto' : 'off');
     if (said === 'off') return undefined;
     return said === 'auto' ? segmentFor(this.mtu, address) : said;
   }
@@ -279,11 +276,11 @@ export class BoxInterface implements SegmentSide {
   // ---- frames
 
   emit(destination: Mac, type: number, payload: Uint8Array, mark?: number): void {
-    const { tag, statement } = this.def;
+    const { tag, pcp } = this.def;
     const bytes = encodeEthernet({
       destination,
       source: this.mac,
-      vlan: tag === undefined ? undefined : { id: tag, pcp: statement.carrier?.pcp?.value ?? 0 },
+      vlan: tag === undefined ? undefined : { id: tag, pcp },
       type,
       payload,
     });
@@ -412,7 +409,7 @@ export class BoxInterface implements SegmentSide {
     );
     if (!own.length) return undefined;
     const { box } = this.side.site;
-    const answersNames = this.def.statement.answers.some((a) => a.services.some((s) => s.name === 'dns'));
+    const answersNames = this.def.answers.some((a) => a.services.some((s) => s.name === 'dns'));
     const names =
       box?.servesNames && answersNames
         ? [own[0]!.address]

@@ -1,5 +1,5 @@
 /** What the box does for others in its own name: lending addresses, resolving names, telling the time. */
-import { contains, isIpv4 } from '#core/addr';
+import { contains, isIpv4, rangeContains } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { interfaceAt } from '#core/site';
 import type { Interface, Site, Wiring } from '#core/site';
@@ -8,10 +8,10 @@ import type { Endpoints } from './endpoints';
 
 /** The DHCP server of an interface with pools, or undefined where it lends nothing. */
 export function poolsOf(site: Site, wiring: Wiring, def: Interface): DhcpServer | undefined {
-  const { lends, keeps } = def.statement;
+  const { pools, reserved } = def;
   const own = def.addresses.map((a) => a.prefix).filter((p): p is Prefix<Ipv4> => isIpv4(p.address));
   const primary = def.addresses.find((a) => a.primary)?.prefix as Prefix<Ipv4> | undefined;
-  if (!lends.length || !primary) return undefined;
+  if (!pools.length || !primary) return undefined;
   // A server probes an address before it offers it (RFC 2131 §2.2), so what is fixed on the segment is not given.
   // Who has it on another segment, in another table, is not asked.
   const fixed = wiring.stations.flatMap((s) =>
@@ -20,20 +20,17 @@ export function poolsOf(site: Site, wiring: Wiring, def: Interface): DhcpServer 
   const boxNames = (site.box?.names ?? []).map((n) => n.value).filter(isIpv4);
   return new DhcpServer({
     address: primary.address,
-    pools: lends.map((l) => ({ ranges: l.ranges.map((r) => r.value), seconds: l.seconds })),
-    keeps: keeps.flatMap((k) => (isIpv4(k.address.value) ? [{ address: k.address.value, mac: k.mac }] : [])),
+    pools,
+    keeps: reserved.flatMap(({ address, mac }) => (isIpv4(address) ? [{ address, mac }] : [])),
     taken: new Set([...own.map((p) => p.address), ...fixed]),
     terms: (address) => {
       const home = own.find((p) => contains(p, address));
       if (!home) return undefined;
-      const pool =
-        lends.find((l) =>
-          l.ranges.some((r) => address >= (r.value.first as Ipv4) && address <= (r.value.last as Ipv4)),
-        ) ?? lends[0]!;
-      const names = pool.names.map((n) => n.value).filter(isIpv4);
+      const pool = pools.find((p) => p.ranges.some((r) => rangeContains(r, address))) ?? pools[0]!;
+      const names = pool.names.filter(isIpv4);
       return {
         length: home.length,
-        gateway: (pool.gateway?.value as Ipv4 | undefined) ?? home.address,
+        gateway: (pool.gateway as Ipv4 | undefined) ?? home.address,
         names: names.length ? names : site.box?.servesNames ? [home.address] : boxNames,
       };
     },

@@ -44,7 +44,7 @@ export const rangesText = (ranges: readonly Range[]): string => ranges.map(forma
 
 /** Lets an interface answer services beside those it answers. */
 export function addAnswer(site: Site, iface: Interface, services: string): FileChange[] {
-  const open = iface.statement.answers.findIndex((a) => !a.from);
+  const open = iface.answers.findIndex((a) => !a.from);
   const clause = iface.statement.clauses.filter((c) => c.name === 'answers')[open];
   if (!clause) return changeClauses(site, iface.statement, [{ do: 'add', text: `answers ${services}` }]);
   const text = documentOf(site, iface.statement).text.slice(clause.start, clause.end);
@@ -60,7 +60,7 @@ export function answersWithout(
   clause: AnswersClause,
   names: readonly string[],
 ): FileChange[] {
-  const nth = iface.statement.answers.indexOf(clause);
+  const nth = iface.answers.indexOf(clause);
   const written = iface.statement.clauses.filter((c) => c.name === 'answers')[nth]!;
   const left = clause.services.filter((s) => !names.includes(s.name));
   if (!left.length) return changeClauses(site, iface.statement, [{ do: 'remove', name: 'answers', nth }]);

@@ -100,7 +100,7 @@ const LOGIN = new Set<string>(['ssh', 'https', 'http']);
 export const letsIn = (iface: Interface, without?: AnswersClause): boolean =>
   // An address that lacks its length is told as that; it is meant to be there.
   (!!iface.statement.address || iface.speaks6 || iface.statement.clauses.some((x) => x.name === 'address')) &&
-  iface.statement.answers.some((a) => a !== without && a.services.some((s) => LOGIN.has(s.name)));
+  iface.answers.some((a) => a !== without && a.services.some((s) => LOGIN.has(s.name)));
 
 /** Inside interfaces with an address, none of a dmz, those that an administrator would sit behind first. */
 export const trusted = (site: Site): Interface[] =>

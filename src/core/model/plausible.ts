@@ -68,8 +68,7 @@ function forInterface(model: Model, iface: Interface | undefined, clause: string
     }
     case 'lends': {
       // A network that has a pool already needs none; a second subnet's is spelt out.
-      const pooled = (net: Prefix) =>
-        iface.statement.lends.some((l) => l.ranges.some((r) => contains(net, r.value.first)));
+      const pooled = (net: Prefix) => iface.pools.some((p) => p.ranges.some((r) => contains(net, r.first)));
       return staticNetworks(iface)
         .filter((n): n is Prefix<Ipv4> => isIpv4(n.address) && n.length <= 29 && !pooled(n))
         .map((net) => {
@@ -118,7 +117,7 @@ function forStation(model: Model, name: string, clause: string): string[] {
   switch (clause) {
     case 'address':
       return [
-        ...(iface.statement.lends.length ? ['by dhcp'] : []),
+        ...(iface.pools.length ? ['by dhcp'] : []),
         ...nets.flatMap((net) => {
           const free = lowestFree(net, (a) => taken.has(a));
           return free === undefined ? [] : [`${formatIp(free)}/${net.length}`];
@@ -143,7 +142,7 @@ function takenBy({ site, wiring, prospects }: Model): ReadonlySet<Ip> {
   const { stations } = prospects;
   return new Set<Ip>([
     ...site.interfaces.flatMap((i) => i.addresses.map((a) => a.prefix.address)),
-    ...site.interfaces.flatMap((i) => i.statement.keeps.map((k) => k.address.value)),
+    ...site.interfaces.flatMap((i) => i.reserved.map((k) => k.address)),
     ...[...stations.values()].map((p) => p.address),
     ...wiring.circuits.flatMap((c) => (c.gateway === undefined ? [] : [c.gateway])),
   ]);

@@ -81,7 +81,7 @@ function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskSt
       ? 'desk-no-address'
       : iface.off
         ? 'desk-interface-off'
-        : iface.statement.lends.length
+        : iface.pools.length
           ? bench.box.interface(iface.name)?.server?.full(bench.scheduler.now)
             ? 'desk-pool-full'
             : 'desk-no-lease'

@@ -132,7 +132,7 @@ function addressless(
   }
   if (at?.dhcp) return { code: 'address-no-lease', values: { tries: String(at.dhcp.tries) } };
   if (!at?.session || iface.dynamic !== 'pppoe') return { code: 'address-none', values: {} };
-  const values = { tries: String(at.session.tries), user: iface.statement.carrier?.user ?? '' };
+  const values = { tries: String(at.session.tries), user: iface.login?.user ?? '' };
   switch (at.session.failure) {
     case 'refused':
       return { code: 'address-refused', values };

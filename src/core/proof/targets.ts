@@ -12,7 +12,7 @@ const answering = (bench: Bench, family: Family): Far[] =>
 
 /** The first watch of the uplink, else the first far host that answers pings; of one family. */
 export function targetBeyond(bench: Bench, iface?: Interface, family: Family = 4): Ip | undefined {
-  const watch = iface?.statement.watch.map((w) => w.value).find((a) => familyOf(a) === family);
+  const watch = iface?.watch.addresses.find((a) => familyOf(a) === family);
   const first = answering(bench, family)[0];
   return watch ?? (first && addressIn(first, family));
 }

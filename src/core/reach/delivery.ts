@@ -85,7 +85,7 @@ export class Delivery {
    */
   backBeyond(iface: Interface, family: Family): IpSet {
     return memo(this.beyonds, `${family} ${iface.name}`, () => {
-      if (iface.statement.carrier?.by === 'pppoe') return this.backBy(iface, family);
+      if (iface.carrier === 'pppoe') return this.backBy(iface, family);
       const own = this.model.routes
         .filter((r) => r.interface === iface.name && familyOf(r.prefix.address) === family)
         .sort((a, b) => b.prefix.length - a.prefix.length);
@@ -142,7 +142,7 @@ export class Delivery {
     return memo(this.lines, `${family} ${iface.name}`, () =>
       circuitsOf(this.model.wiring, iface)
         .filter((c) => interfaceAt(this.model.site, c.landing) === iface)
-        .filter((c) => (c.session !== undefined) === (iface.statement.carrier?.by === 'pppoe'))
+        .filter((c) => (c.session !== undefined) === (iface.carrier === 'pppoe'))
         .filter((c) => family === 4 || speaks6(c))
         .map((circuit) => this.lineOf(circuit, iface, family)),
     );

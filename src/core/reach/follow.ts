@@ -319,7 +319,7 @@ export class Follower {
     end(own, 'own-source');
     end(away, 'no-route-back', arrival.statement);
     let sources = back;
-    if (arrival.statement.guard) {
+    if (arrival.guard) {
       const good = this.guarded(arrival, family);
       end(sources.minus(good), 'guard', arrival.statement);
       sources = sources.intersect(good);

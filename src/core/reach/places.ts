@@ -32,14 +32,11 @@ export function stationGateway(
   at: Interface,
   family: Family,
 ): Ip | 'router' | undefined {
-  if (family === 6) return s.gateway6 ?? (at.statement.advertises ? 'router' : undefined);
+  if (family === 6) return s.gateway6 ?? (at.advertises ? 'router' : undefined);
   if (!s.dhcp) return s.gateway;
   const own = g.prospects.stations.get(s.name);
-  const pool = at.statement.lends.find(
-    (l) => own && l.ranges.some((r) => rangeContains(r.value, own.address)),
-  );
-  const written = pool?.gateway?.value;
-  if (written !== undefined) return written;
+  const pool = at.pools.find((p) => own && p.ranges.some((r) => rangeContains(r, own.address)));
+  if (pool?.gateway !== undefined) return pool.gateway;
   return addressesOf(at, g.prospects).find((a) => own && isIpv4(a.address) && sameNet(a, own))?.address;
 }
 

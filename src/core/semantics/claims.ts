@@ -16,7 +16,7 @@ const proxied = new WeakMap<Site, Map<Interface, ReadonlySet<Ip>>>();
 const NONE: ReadonlySet<Ip> = new Set();
 
 function claimedBy(site: Site, def: Interface): ReadonlySet<Ip> {
-  const block = def.statement.block?.value;
+  const block = def.block;
   const nets = [...def.addresses.map((a) => a.prefix), ...(block && !block.routed ? [block.prefix] : [])];
   const wanted = [
     ...site.leaves.flatMap((l) => (l.as?.by === 'address' ? [l.as.address.value] : [])),

@@ -174,7 +174,7 @@ export function checkSource(
   source: Ip,
 ): SourceFault | undefined {
   if (!leadsTo(routes, arrival.table, source)) return 'no-route-back';
-  if (!arrival.statement.guard) return undefined;
+  if (!arrival.guard) return undefined;
   if (isSpecial(source)) return 'special';
   const ownElsewhere = site.interfaces.some(
     (i) =>

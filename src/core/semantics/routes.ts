@@ -126,7 +126,7 @@ export function routesOf(site: Site, states: States): Route[] {
  * that no host there has, as a kernel asks of a route that is not `onlink`. A session takes whatever it is given.
  */
 export function isNextHop(iface: Interface, state: InterfaceState, via: Ip): boolean {
-  if (iface.statement.carrier?.by === 'pppoe') return true;
+  if (iface.carrier === 'pppoe') return true;
   if (state.addresses.some((a) => a.address === via)) return false;
   if (!isIpv4(via) && isLinkLocal(via)) return true;
   return state.addresses.some(

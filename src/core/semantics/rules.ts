@@ -128,7 +128,7 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
   const answers = new Map(
     site.interfaces.map((iface) => [
       iface.name,
-      iface.statement.answers.flatMap((clause): AnswerRule[] =>
+      iface.answers.flatMap((clause): AnswerRule[] =>
         clause.services.map((service) => ({
           name: service.name,
           services: answerServices(service.name, service.port),

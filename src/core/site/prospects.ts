@@ -241,7 +241,7 @@ export function advertisedNetwork(
   iface: Interface,
   delegated: (uplink: string) => Prefix<Ipv6> | undefined,
 ): Prefix<Ipv6> | undefined {
-  if (!iface.statement.advertises || iface.off) return undefined;
+  if (!iface.advertises || iface.off) return undefined;
   const own = [
     ...iface.addresses.map((a) => a.prefix).filter((p): p is Prefix<Ipv6> => !isIpv4(p.address)),
     ...delegatedAddresses(iface, delegated),
@@ -261,17 +261,17 @@ function lowestLent(circuit: Circuit): Prefix<Ipv4> | undefined {
 
 /** The lease that a station gets here: its keep, else the lowest free address of the pools in their order. */
 function leaseFor(iface: Interface, station: Station, taken: ReadonlySet<Ip>): Prefix<Ipv4> | undefined {
-  const kept = iface.statement.keeps.find((k) => k.mac === station.mac);
-  if (kept && isIpv4(kept.address.value)) {
-    const net = staticNetworks(iface).find((n) => contains(n, kept.address.value));
-    if (net && iface.statement.lends.length) return { address: kept.address.value, length: net.length };
+  const kept = iface.reserved.find((k) => k.mac === station.mac);
+  if (kept && isIpv4(kept.address)) {
+    const net = staticNetworks(iface).find((n) => contains(n, kept.address));
+    if (net && iface.pools.length) return { address: kept.address, length: net.length };
   }
   const reserved = new Set<Ip>([
-    ...iface.statement.keeps.map((k) => k.address.value),
+    ...iface.reserved.map((k) => k.address),
     ...iface.addresses.map((a) => a.prefix.address),
   ]);
-  for (const pool of iface.statement.lends)
-    for (const { value: range } of pool.ranges) {
+  for (const pool of iface.pools)
+    for (const range of pool.ranges) {
       const net = staticNetworks(iface).find((n) => contains(n, range.first));
       if (!net || !isIpv4(range.first)) continue;
       for (let a = range.first as number; a <= (range.last as number); a++) {
@@ -336,12 +336,12 @@ export function poolSize(iface: Interface): number {
   const seen = new Set<Ip>();
   const own = iface.addresses.map((a) => a.prefix.address);
   let size = 0;
-  for (const pool of iface.statement.lends)
-    for (const { value } of pool.ranges) {
-      if (!isIpv4(value.first) || !isIpv4(value.last)) continue;
-      size += value.last - value.first + 1;
+  for (const pool of iface.pools)
+    for (const range of pool.ranges) {
+      if (!isIpv4(range.first) || !isIpv4(range.last)) continue;
+      size += range.last - range.first + 1;
       for (const a of own)
-        if (rangeContains(value, a) && !seen.has(a)) {
+        if (rangeContains(range, a) && !seen.has(a)) {
           seen.add(a);
           size--;
         }

@@ -65,9 +65,7 @@ export const jackTag = (sw: SwitchStatement, jack: number): number | undefined =
 /** Whether an interface can be on the air at all: it is not off, and neither is its port, or every one of several. */
 export const isLit = (site: Site, iface: Interface): boolean =>
   !iface.off &&
-  (iface.ports.length
-    ? iface.ports.some((p) => !site.ports.get(p)?.off)
-    : iface.statement.carrier?.by === 'loopback');
+  (iface.ports.length ? iface.ports.some((p) => !site.ports.get(p)?.off) : iface.carrier === 'loopback');
 
 /** The interface that takes frames with this tag on this port; of two that claim it, the first. Off ones take nothing. */
 export const interfaceAt = (site: Site, landing: Landing): Interface | undefined =>

@@ -118,6 +118,7 @@ function resolveInterface(statement: InterfaceStatement, zones: readonly Zone[])
     statement,
     ports: statement.carrier?.ports.map((p) => p.name) ?? [],
     tag: statement.carrier?.tag?.value,
+    pcp: statement.carrier?.pcp?.value ?? 0,
     zone,
     table: statement.table?.name ?? 'main',
     off,
@@ -129,6 +130,31 @@ function resolveInterface(statement: InterfaceStatement, zones: readonly Zone[])
     gateway6,
     uplink: !off && (!!zone?.upstream || gateway.by !== 'none' || gateway6.by !== 'none'),
     priority: statement.priority?.value ?? 1,
+    carrier: statement.carrier?.by,
+    login:
+      statement.carrier?.user === undefined
+        ? undefined
+        : { user: statement.carrier.user, secret: statement.carrier.secret },
+    block: statement.block?.value,
+    watch: {
+      addresses: statement.watch.map((w) => w.value),
+      every: statement.watchEvery,
+      lost: statement.watchLost,
+      settle: statement.settle,
+    },
+    guard: !!statement.guard,
+    advertises: !!statement.advertises,
+    mtu: statement.mtu?.value,
+    mss: statement.mss?.value,
+    mac: statement.mac?.value,
+    answers: statement.answers,
+    pools: statement.lends.map((l) => ({
+      ranges: l.ranges.map((r) => r.value),
+      seconds: l.seconds,
+      gateway: l.gateway?.value,
+      names: l.names.map((n) => n.value),
+    })),
+    reserved: statement.keeps.map((k) => ({ address: k.address.value, mac: k.mac, label: k.label })),
     names: statement.names
       ? {
           learned: statement.names.value.learned,
@@ -175,7 +201,7 @@ export function carriedMtu(site: Site, iface: Interface): number {
   const ports = iface.ports.flatMap((p) => site.ports.get(p)?.mtu ?? []);
   const most = ports.length ? Math.min(...ports) : ETHERNET_MTU;
   // RFC 2516 §7: six octets of PPPoE and two of PPP.
-  return most - (iface.statement.carrier?.by === 'pppoe' ? 8 : 0);
+  return most - (iface.carrier === 'pppoe' ? 8 : 0);
 }
 
 /** The largest packet that an interface sends, octets: its own word, else what its ports carry. */

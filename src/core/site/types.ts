@@ -1,6 +1,7 @@
 /** What a Site is made of: the statements of all files together, names resolved, as immutable values. */
-import type { Ip, Prefix } from '#core/addr';
+import type { Ip, Mac, Prefix, Range } from '#core/addr';
 import type {
+  AnswersClause,
   BoxStatement,
   CircuitStatement,
   Document,
@@ -41,6 +42,23 @@ export interface OwnAddress {
   readonly primary: boolean;
 }
 
+/** A pool of a DHCP server. */
+export interface Pool {
+  readonly ranges: readonly Range[];
+  /** How long a lease lasts. */
+  readonly seconds: number;
+  /** The gateway that it tells; the interface's own address where absent. */
+  readonly gateway?: Ip;
+  /** The resolvers that it tells; none: the box, or those of the box. */
+  readonly names: readonly Ip[];
+}
+
+export interface Reserved {
+  readonly address: Ip;
+  readonly mac: Mac;
+  readonly label?: string;
+}
+
 /** A layer-3 interface with its references resolved. */
 export interface Interface {
   readonly name: string;
@@ -49,6 +67,8 @@ export interface Interface {
   readonly ports: readonly string[];
   /** The 802.1Q tag, absent for untagged. */
   readonly tag?: number;
+  /** The priority code of its tagged frames, 0–7. */
+  readonly pcp: number;
   readonly zone?: Zone;
   readonly table: string;
   readonly off: boolean;
@@ -79,6 +99,32 @@ export interface Interface {
   /** Not off, and in an upstream zone or with a gateway of either family. */
   readonly uplink: boolean;
   readonly priority: number;
+  /** What carries it; absent where that could not be read. */
+  readonly carrier?: 'on' | 'bridge' | 'pppoe' | 'loopback';
+  /** Of a PPPoE session. */
+  readonly login?: { readonly user: string; readonly secret?: string };
+  /** Public addresses that the provider gives it beside its own subnet. */
+  readonly block?: { readonly prefix: Prefix; readonly routed: boolean };
+  /** Far addresses that are pinged through it; seconds between two pings, losses that make it dead, seconds until it is used again. */
+  readonly watch: {
+    readonly addresses: readonly Ip[];
+    readonly every: number;
+    readonly lost: number;
+    readonly settle: number;
+  };
+  /** Whether it refuses flows from sources that have no business there. */
+  readonly guard: boolean;
+  readonly advertises: boolean;
+  /** Octets, where it says so itself. */
+  readonly mtu?: number;
+  readonly mss?: number | 'auto' | 'off';
+  readonly mac?: Mac;
+  /** What the box answers to packets that arrive on it. */
+  readonly answers: readonly AnswersClause[];
+  /** Of its DHCP server, used up in this order. */
+  readonly pools: readonly Pool[];
+  /** Addresses that only one station gets, in a pool or outside. */
+  readonly reserved: readonly Reserved[];
   /** Resolvers used through it: written ones, and whether learned ones count. */
   readonly names: { readonly learned: boolean; readonly addresses: readonly Ip[] };
 }

@@ -119,7 +119,7 @@ export function macFor(name: string): Mac {
 export function interfaceMac(site: Site, iface: Interface): Mac {
   const port = iface.ports[0];
   return (
-    iface.statement.mac?.value ??
+    iface.mac ??
     (port === undefined ? undefined : site.ports.get(port)?.statement?.mac?.value) ??
     macFor(`port ${port ?? iface.name}`)
   );
@@ -146,7 +146,7 @@ export function completeWiring(site: Site): Wiring {
       iface.ports.length && iface.ports.every((p) => !described.has(p)) ? iface.ports[0] : undefined;
     if (port !== undefined && iface.uplink) circuits.push(supposedCircuit(site, iface, port, i));
     const inside = silentPort(iface);
-    const numbered = primaryAddress(iface) ?? (iface.speaks6 && iface.statement.advertises);
+    const numbered = primaryAddress(iface) ?? (iface.speaks6 && iface.advertises);
     if (inside !== undefined && !seated.has(iface) && !iface.uplink && !iface.off && numbered)
       stations.push(supposedStation(site, iface, inside));
   }
@@ -301,7 +301,7 @@ function supposedBlock(
   iface: Interface,
   held: Ipv4,
 ): Partial<Pick<Circuit, 'routes' | 'beside'>> {
-  const said = iface.statement.block?.value;
+  const said = iface.block;
   if (!said) return {};
   const { prefix, routed } = said;
   if (!routed) return { beside: [prefix] };
@@ -357,7 +357,7 @@ function supposedStation(site: Site, iface: Interface, port: string): Station {
   const taken = (a: Ip) =>
     iface.addresses.some((x) => x.prefix.address === a) ||
     site.knowns.some((k) => k.items.some((i) => i.value.range.first === a));
-  const lends = iface.statement.lends.some((l) => l.ranges.length > 0);
+  const lends = iface.pools.some((p) => p.ranges.length > 0);
   const free = own && lowestFree(own, taken);
   let name = `${iface.name}-desk`;
   while (site.stations.some((s) => s.name === name)) name += '-2';
@@ -379,7 +379,7 @@ function supposedStation(site: Site, iface: Interface, port: string): Station {
 }
 
 const answersDns = (iface: Interface): boolean =>
-  iface.statement.answers.some((a) => a.services.some((s) => s.name === 'dns'));
+  iface.answers.some((a) => a.services.some((s) => s.name === 'dns'));
 
 function completeFars(site: Site, circuits: readonly Circuit[], stations: readonly Station[]): Far[] {
   const fars: Far[] = site.fars.map((s) => ({
@@ -457,8 +457,8 @@ function completeFars(site: Site, circuits: readonly Circuit[], stations: readon
   };
   for (const iface of site.interfaces) {
     for (const address of iface.names.addresses) outside(address, true);
-    for (const pool of iface.statement.lends) for (const address of pool.names) outside(address.value, true);
-    for (const address of iface.statement.watch) outside(address.value, false);
+    for (const pool of iface.pools) for (const address of pool.names) outside(address, true);
+    for (const address of iface.watch.addresses) outside(address, false);
   }
   for (const address of site.box?.names ?? []) outside(address.value, true);
   for (const circuit of circuits) for (const address of circuit.names) outside(address, true);

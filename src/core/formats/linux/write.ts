@@ -88,7 +88,7 @@ export function linkLines(site: Site): string[] {
       }
     }
   for (const i of site.interfaces) {
-    if (i.off || i.statement.carrier?.by === 'pppoe' || !i.ports.length) continue;
+    if (i.off || i.carrier === 'pppoe' || !i.ports.length) continue;
     const name = deviceOf(site, i);
     if (i.ports.length > 1) {
       make(name, `${name} type bridge`);
@@ -244,7 +244,7 @@ class Writer {
       if (lost) out.push(`iifname ${this.devs(here)} ct state new ip saddr ${lost} drop`);
     }
     for (const i of this.live) {
-      if (!i.statement.guard) continue;
+      if (!i.guard) continue;
       const elsewhere = this.routes.filter(
         (r) =>
           r.origin === 'connected' &&
@@ -495,7 +495,7 @@ export function writeLinux(model: Model, options: LinuxOptions = {}): LinuxBox {
       return a.services.map((item) => `iifname "${w.dev(i)}" ${mine}${who}${matchOf(item)}accept`);
     });
   });
-  const served = live.filter((i) => i.statement.lends.length > 0);
+  const served = live.filter((i) => i.pools.length > 0);
   const asking = live.filter((i) => i.dynamic === 'dhcp');
   const dhcp = [
     ...(served.length ? [`iifname ${w.devs(served)} udp sport 68 udp dport 67 accept`] : []),

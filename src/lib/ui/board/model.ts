@@ -425,7 +425,7 @@ export function loginsOf(site: Site, zone: Zone): string {
   const found = new Map<string, boolean>();
   for (const i of site.interfaces) {
     if (i.off || i.zone !== zone) continue;
-    for (const a of i.statement.answers)
+    for (const a of i.answers)
       for (const s of a.services) {
         if (!LOGINS.has(s.name)) continue;
         const text = s.port === undefined ? s.name : `${s.name} ${s.port}`;
@@ -550,7 +550,7 @@ function slabOf(
 }
 
 function tagText(iface: Interface): string {
-  if (iface.statement.carrier?.by === 'loopback') return 'loopback';
+  if (iface.carrier === 'loopback') return 'loopback';
   const tag = iface.tag === undefined ? '—' : String(iface.tag);
   return iface.ports.length > 1 ? `${iface.ports.join('+')}${iface.tag === undefined ? '' : ` ${tag}`}` : tag;
 }

@@ -18,7 +18,7 @@
     session.site.interfaces
       .filter((i) => !i.off && (statement.kind === 'box' || i.zone?.name === statement.name))
       .flatMap((i) =>
-        i.statement.answers.flatMap((a) =>
+        i.answers.flatMap((a) =>
           a.services
             .filter((s) => LOGINS.has(s.name))
             .map((s) => ({

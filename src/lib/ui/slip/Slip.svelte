@@ -43,7 +43,7 @@
   );
   const answers = $derived.by(() => {
     if (!iface) return '';
-    const said = iface.statement.answers.flatMap((a) =>
+    const said = iface.answers.flatMap((a) =>
       a.services.map((s) => {
         const who = a.from
           ? a.from
@@ -87,7 +87,7 @@
   }
   /** The clause that says what it is on: a port, a bridge, a session. */
   const carrierField = (i: Interface): [string, string][] => {
-    const by = i.statement.carrier?.by ?? 'on';
+    const by = i.carrier ?? 'on';
     if (by === 'loopback') return [];
     return [[by, { on: 'port and tag', bridge: 'bridge', pppoe: 'session' }[by]]];
   };

@@ -13,7 +13,7 @@ export const answersOnDmz: Check = {
         ...(site.box?.servesNames ? ['dns'] : []),
         ...(site.box?.servesTime ? ['time'] : []),
       ]);
-      for (const clause of iface.statement.answers) {
+      for (const clause of iface.answers) {
         const open = clause.services.filter((s) => !fine.has(s.name)).map((s) => s.name);
         if (open.length)
           yield {

@@ -9,7 +9,7 @@ export const answersOpenUpstream: Check = {
     const risky = ['ssh', 'http', 'https', 'snmp', 'dns'];
     for (const iface of live(site)) {
       if (!iface.zone?.upstream) continue;
-      for (const clause of iface.statement.answers) {
+      for (const clause of iface.answers) {
         const open = clause.services.filter((s) => risky.includes(s.name)).map((s) => s.name);
         const anyone = !clause.from || clause.from.some((w) => w.type === 'any' || w.type === 'internet');
         if (!open.length || !anyone) continue;

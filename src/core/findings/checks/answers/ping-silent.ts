@@ -11,7 +11,7 @@ export const pingSilent: Check = {
     const silent = live(site).filter(
       (i) =>
         (i.addresses.length > 0 || i.dynamic) &&
-        !i.statement.answers.some((a) => a.services.some((s) => s.name === 'ping')),
+        !i.answers.some((a) => a.services.some((s) => s.name === 'ping')),
     );
     if (!place || !silent.length) return;
     const names = phrase(silent.map((i) => i.name));

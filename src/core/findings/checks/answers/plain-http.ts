@@ -8,10 +8,10 @@ export const plainHttp: Check = {
   code: 'plain-http',
   *run({ site }) {
     for (const iface of live(site))
-      for (const [nth, clause] of iface.statement.answers.entries()) {
+      for (const [nth, clause] of iface.answers.entries()) {
         const http = clause.services.find((s) => s.name === 'http');
         if (!http) continue;
-        const has = iface.statement.answers.some((a) => a.services.some((s) => s.name === 'https'));
+        const has = iface.answers.some((a) => a.services.some((s) => s.name === 'https'));
         const words = iface.statement.clauses.filter((x) => x.name === 'answers')[nth]!.words;
         const word = words.find((w) => w.text === 'http')!;
         yield {

@@ -14,7 +14,7 @@ export const seatCut: Check = {
     const address = c.prospects.stations.get(seat.name)?.address;
     const login = ['ssh', 'https', 'http'];
     const others = live(c.site).some((i) =>
-      i.statement.answers.some((a) => a.services.some((s) => login.includes(s.name))),
+      i.answers.some((a) => a.services.some((s) => login.includes(s.name))),
     );
     // Where nobody gets in at all, that is the fault to tell.
     if (!others) return;

@@ -13,10 +13,7 @@ export const bridgeMemberBusy: Check = {
       for (const member of bridge.statement.carrier.ports) {
         const other = live(site).find(
           (i) =>
-            i !== bridge &&
-            i.tag === bridge.tag &&
-            i.ports.includes(member.name) &&
-            i.statement.carrier?.by !== 'bridge',
+            i !== bridge && i.tag === bridge.tag && i.ports.includes(member.name) && i.carrier !== 'bridge',
         );
         if (!other) continue;
         const has = other.dynamic

@@ -7,7 +7,7 @@ import { withoutMember } from './bridge-member-busy';
 export const bridgeMemberTwice: Check = {
   code: 'bridge-member-twice',
   *run({ site }) {
-    const bridges = live(site).filter((i) => i.statement.carrier?.by === 'bridge');
+    const bridges = live(site).filter((i) => i.carrier === 'bridge');
     for (const b of bridges) {
       const again = b.statement.carrier!.ports.find((p, i) => b.ports.indexOf(p.name) < i);
       if (!again) continue;

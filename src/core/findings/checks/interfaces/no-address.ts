@@ -11,7 +11,7 @@ export const noAddress: Check = {
   *run(c) {
     const { site } = c;
     for (const iface of live(site)) {
-      const session = iface.statement.carrier?.by === 'pppoe';
+      const session = iface.carrier === 'pppoe';
       // What a session gives is got by no other way, and nothing else by a session.
       const asks = iface.dynamic && (iface.dynamic === 'pppoe') === session;
       if (iface.addresses.length || asks || iface.statement.address6.length) continue;

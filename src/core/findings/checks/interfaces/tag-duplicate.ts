@@ -13,7 +13,7 @@ export const tagDuplicate: Check = {
     for (const [a, b] of [...alike.values()].flatMap((list) => [...pairs(list)])) {
       const port = a.ports.find((p) => b.ports.includes(p));
       if (port === undefined) continue;
-      const [one, other] = [a, b].map((i) => i.statement.carrier?.by);
+      const [one, other] = [a, b].map((i) => i.carrier);
       // A bridge's members have findings of their own; a session shares its line with the modem's plain frames.
       if (one === 'bridge' || other === 'bridge' || (one === 'pppoe') !== (other === 'pppoe')) continue;
       yield {

@@ -23,7 +23,7 @@ export const lendsNoNames: Check = {
                 values: { name: iface.name },
                 changes: joinChanges(
                   changeClauses(site, box, [{ do: 'add', text: 'serves names' }]),
-                  iface.statement.answers.some((a) => a.services.some((s) => s.name === 'dns'))
+                  iface.answers.some((a) => a.services.some((s) => s.name === 'dns'))
                     ? []
                     : addAnswer(site, iface, 'dns'),
                 ),

@@ -13,7 +13,7 @@ export const namesUnanswered: Check = {
         p.names.length ? p.names.some((n) => own.has(n.value)) : site.box?.servesNames,
       );
       if (!pool) continue;
-      const answers = iface.statement.answers.some((a) => a.services.some((s) => s.name === 'dns'));
+      const answers = iface.answers.some((a) => a.services.some((s) => s.name === 'dns'));
       const serves = !!site.box?.servesNames;
       if (answers && serves) continue;
       const changes = [

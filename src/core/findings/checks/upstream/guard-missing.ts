@@ -9,7 +9,7 @@ export const guardMissing: Check = {
   code: 'guard-missing',
   *run(c) {
     for (const iface of uplinks(c.site)) {
-      if (!iface.zone?.upstream || iface.statement.guard) continue;
+      if (!iface.zone?.upstream || iface.guard) continue;
       const own = primaryOf(iface, c.prospects);
       // Behind another router guard would refuse what starts there: then it is no advice to give.
       if (own && isPrivate(own.address)) continue;
