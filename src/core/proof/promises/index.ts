@@ -1,0 +1,83 @@
+/** Promises put to the bench: every station and far host that stands for either side, probes where nobody sits. */
+import { formatFlowService, formatIp } from '#core/addr';
+import type { Bench } from '#core/bench';
+import type { ExpectStatement, Who } from '#core/notation';
+import { becauseOf, judgeOnSets } from '#core/reach';
+import type { Reach } from '#core/reach';
+import { kindOf } from '#core/semantics';
+import type { DoorRule } from '#core/semantics';
+import { endOf } from '../explain';
+import { stepValues } from '../desks';
+import { endsOf, remotesOf, strangersOf, textOf } from './ends';
+import type { Try } from './attempts';
+import { judgeAnswersPing } from './answers-ping';
+import type { PromiseResult } from './judging';
+import { judgeLeavesAs } from './leaves-as';
+import { judgeNever } from './never';
+import { judgeReaches } from './reaches';
+
+export type { PromiseResult } from './judging';
+
+/** A promise judged by the reach alone, where there is no time to put it to the bench. */
+export function reckon(reach: Reach, statement: ExpectStatement): PromiseResult {
+  const sets = judgeOnSets(reach, statement);
+  if (!sets) return { statement, result: 'fail', code: 'promise-unread', values: {} };
+  return sets.holds
+    ? { statement, result: 'pass', code: 'promise-reckoned', values: {} }
+    : { statement, result: 'fail', code: 'promise-reckoned-not', values: becauseOf(sets) };
+}
+
+/** Puts one promise to a bench that has booted. */
+export function judge(bench: Bench, statement: ExpectStatement, reach: Reach): PromiseResult {
+  const { promise } = statement;
+  const fail = (code: string, values: Record<string, string> = {}): PromiseResult => ({
+    statement,
+    result: 'fail',
+    code,
+    values,
+  });
+  const pass = (code: string, values: Record<string, string> = {}): PromiseResult => ({
+    statement,
+    result: 'pass',
+    code,
+    values,
+  });
+  if (!promise) return fail('promise-unread');
+  bench.box.forgetPassing();
+  const { site } = bench;
+  const doorOf = (who: Who): DoorRule | undefined => {
+    if (who.type !== 'name' || kindOf(site, who) !== 'door') return undefined;
+    return bench.box.rules().doors.find((d) => d.statement.name === who.name);
+  };
+  const sources = [
+    ...endsOf(bench, reach, promise.from).filter((e) => e.begin),
+    ...remotesOf(bench, reach, promise.from),
+  ];
+  const strangers = promise.says === 'never-reaches' ? strangersOf(reach, promise.from) : [];
+  if (!sources.length && !strangers.length) return fail('promise-no-source', { from: textOf(promise.from) });
+  const homeless = sources.find((s) => !s.addresses.length);
+  if (promise.says !== 'never-reaches' && homeless)
+    return fail('promise-no-address', { station: homeless.name });
+  const told = (t: Try): Record<string, string> => {
+    const end = endOf(bench, t.mark);
+    return {
+      from: t.from.name,
+      to: t.to.name,
+      address: formatIp(t.to.address),
+      service: formatFlowService(t.service),
+      result: t.attempt.result,
+      ...(end ? stepValues(end) : { why: '' }),
+    };
+  };
+  const judging = { bench, reach, statement, sources, strangers, doorOf, told, pass, fail };
+  switch (promise.says) {
+    case 'reaches':
+      return judgeReaches({ ...judging, promise });
+    case 'never-reaches':
+      return judgeNever({ ...judging, promise });
+    case 'leaves-as':
+      return judgeLeavesAs({ ...judging, promise });
+    case 'answers-ping':
+      return judgeAnswersPing({ ...judging, promise });
+  }
+}

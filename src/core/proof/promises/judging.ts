@@ -1,0 +1,38 @@
+/** What every form of promise is judged with. */
+import type { Bench } from '#core/bench';
+import type { ExpectStatement, Who } from '#core/notation';
+import type { Place, Reach } from '#core/reach';
+import type { DoorRule } from '#core/semantics';
+import type { Try } from './attempts';
+import type { End } from './ends';
+
+export interface PromiseResult {
+  readonly statement: ExpectStatement;
+  readonly result: 'pass' | 'fail';
+  readonly code: string;
+  readonly values: Readonly<Record<string, string>>;
+}
+
+type Said = NonNullable<ExpectStatement['promise']>;
+/** What a promise of one form says. */
+type Of<S extends Said['says'], P = Said> = P extends { readonly says: infer T }
+  ? S extends T
+    ? P
+    : never
+  : never;
+
+/** A promise of one form, put to a bench that has booted. The reach is its witness: it points to flows, and judges none. */
+export interface Judging<S extends Said['says']> {
+  readonly bench: Bench;
+  readonly reach: Reach;
+  readonly statement: ExpectStatement;
+  readonly promise: Of<S>;
+  readonly sources: readonly End[];
+  /** Who may be on a provider's line. */
+  readonly strangers: readonly Place[];
+  readonly doorOf: (who: Who) => DoorRule | undefined;
+  /** What is told of an attempt. */
+  readonly told: (t: Try) => Record<string, string>;
+  readonly pass: (code: string, values?: Record<string, string>) => PromiseResult;
+  readonly fail: (code: string, values?: Record<string, string>) => PromiseResult;
+}
