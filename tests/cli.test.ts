@@ -183,6 +183,22 @@ station server: at p2, address 10.61.20.5/24, gateway 10.61.20.1, listens tcp 84
     expect(cell('internet', 'office')).to.include({ verdict: 'none' });
     expect(cell('internet', 'shop')).to.deep.include({ verdict: 'all', services: ['tcp 443'] });
     expect(cell('office', 'first').services).to.include.members(['tcp 22', 'udp 53', 'ping']);
+    const rows = json(['reach', put('reach.gate', text), '--from', 'office']).doc as unknown as typeof doc;
+    expect(rows).to.deep.equal({
+      sources: sources.filter((s) => s.name === 'office'),
+      destinations,
+      cells: cells.filter((c) => c.from === 'office'),
+    });
+    expect(run(['reach', put('reach.gate', text), '--from', 'nobody']).status).to.equal(2);
+    const vlans = Array.from(
+      { length: 1020 },
+      (_, i) => `interface v${i}: on p3 tag ${i + 1}, zone office, address 10.${i >> 8}.${i & 255}.1/24\n`,
+    );
+    const wide = put('wide.gate', `${GOOD}${vlans.join('')}`);
+    expect(json(['reach', wide])).to.deep.include({ status: 2 });
+    expect((json(['reach', wide]).doc as { error?: { message: string } }).error?.message).to.contain(
+      'with --from NAME',
+    );
     expect(run(['convert', good, '--to', 'linux']).out)
       .to.match(/addr (add|replace) 198\.51\.100\.18\/29 .*dev p1/)
       .and.match(/snat (ip )?to 198\.51\.100\.18/);
