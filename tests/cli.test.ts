@@ -183,7 +183,7 @@ station server: at p2, address 10.61.20.5/24, gateway 10.61.20.1, listens tcp 84
     expect(cell('internet', 'office')).to.include({ verdict: 'none' });
     expect(cell('internet', 'shop')).to.deep.include({ verdict: 'all', services: ['tcp 443'] });
     expect(cell('office', 'first').services).to.include.members(['tcp 22', 'udp 53', 'ping']);
-    const rows = json(['reach', put('reach.gate', text), '--from', 'office']).doc as unknown as typeof doc;
+    const rows = json(['reach', put('reach.gate', text), '--from', 'office']).doc;
     expect(rows).to.deep.equal({
       sources: sources.filter((s) => s.name === 'office'),
       destinations,
