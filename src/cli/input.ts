@@ -5,7 +5,6 @@ import type { Document } from '#core/notation';
 import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
 import { buildSite } from '#core/site';
-import type { Site } from '#core/site';
 import { findingText } from '#words';
 
 /** The call or its input cannot be used: exit status 2. */
@@ -56,8 +55,5 @@ export function readSound(files: readonly string[]): Document[] {
   return documents;
 }
 
-/** The site that files make. A statement that cannot be read makes them unusable. */
-export const readSite = (files: readonly string[]): Site => buildSite(readSound(files));
-
-/** The model of the site that files make. */
-export const readModel = (files: readonly string[]): Model => modelOf(readSite(files));
+/** The model of the site that files make. A statement that cannot be read makes them unusable. */
+export const readModel = (files: readonly string[]): Model => modelOf(buildSite(readSound(files)));

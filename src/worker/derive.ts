@@ -1,5 +1,6 @@
 /** The worker's work, apart from its being a worker: findings and proofs from texts. */
 import { lineOnSheet } from '#core/edits';
+import { Recent } from '#core/base';
 import { formatFlowService, formatIp } from '#core/addr';
 import { lookForCrossing } from '#core/change';
 import { modelOf } from '#core/model';
@@ -78,6 +79,8 @@ export interface Remembered {
   planning: number;
   /** What was read of earlier drafts. */
   readonly readings: Readings;
+  /** What sheets say of their line: one stays while its site is edited. */
+  readonly sheets: Recent<ReturnType<typeof lineTerms>>;
   proof?: ProofView;
   reach?: ReachTable;
   /** What was reckoned of the reach of earlier drafts. */
@@ -96,6 +99,7 @@ export const remember = (): Remembered => ({
   key: '',
   planning: 0,
   readings: new Readings(),
+  sheets: new Recent(4),
   memory: new ReachMemory(),
 });
 
@@ -156,7 +160,7 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   if (last.found?.generation !== request.generation) find(request, last);
   const { findings, context } = last.found!;
   const { reach: draftReach } = context;
-  const draft = onSheet(proofOf(draftReach, clock, request.drill), context, request.sheet);
+  const draft = onSheet(proofOf(draftReach, clock, request.drill), context, last.sheets, request.sheet);
   const memory = memoryOf(last);
   if (request.running) {
     const key = JSON.stringify([request.running, request.drill]);
@@ -176,8 +180,14 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
 }
 
 /** A proof that says of which uplinks no more is known than the sheet that they were written from. */
-function onSheet(proof: ProofView, { site, wiring }: Model, sheet = ''): ProofView {
-  const line = sheet.trim() && lineOnSheet(site, lineTerms(readHandoff(sheet).found));
+function onSheet(
+  proof: ProofView,
+  { site, wiring }: Model,
+  sheets: Remembered['sheets'],
+  sheet = '',
+): ProofView {
+  const terms = () => sheets.of(sheet, () => lineTerms(readHandoff(sheet).found));
+  const line = sheet.trim() && lineOnSheet(site, terms());
   if (!line) return proof;
   const circuit = wiring.circuits.find((c) => c.name === line)!;
   const by = interfaceAt(site, circuit.landing);

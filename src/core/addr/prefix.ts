@@ -16,6 +16,9 @@ export interface Prefix<T extends Ip = Ip> {
 /** Bits of an address: 32 or 128. */
 const widthOf = (address: Ip): number => (isIpv4(address) ? 32 : 128);
 
+/** A single address as a prefix: /32 or /128. */
+export const hostPrefix = (address: Ip): Prefix => ({ address, length: widthOf(address) });
+
 /** The netmask of a length 0–32 as an address. */
 export const maskOfLength = (length: number): Ipv4 =>
   (length === 0 ? 0 : (0xffffffff << (32 - length)) >>> 0) as Ipv4;

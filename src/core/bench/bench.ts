@@ -1,6 +1,7 @@
 /** Puts a site on the bench: machines, cables, and the order of switching on. */
 import type { Model } from '#core/model';
-import type { Ip, Prefix } from '#core/addr';
+import { hostPrefix } from '#core/addr';
+import type { Ip } from '#core/addr';
 import type { Flow } from '#core/semantics';
 import { announcedBy, isLooped, landed, macFor } from '#core/site';
 import type { Circuit, Far, Landing, Site, Station, Wiring } from '#core/site';
@@ -341,5 +342,3 @@ export class Bench {
     return this.scheduler.runUntil(done, this.scheduler.now + most);
   }
 }
-
-const hostPrefix = (address: Ip): Prefix => ({ address, length: typeof address === 'number' ? 32 : 128 });

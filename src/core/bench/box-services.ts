@@ -1,7 +1,7 @@
 /** What the box does for others in its own name: lending addresses, resolving names, telling the time. */
-import { contains, isIpv4, rangeContains } from '#core/addr';
+import { contains, isIpv4 } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
-import { interfaceAt } from '#core/site';
+import { interfaceAt, poolOf } from '#core/site';
 import type { Interface, Site, Wiring } from '#core/site';
 import { DhcpServer } from './dhcp-server';
 import type { Endpoints } from './endpoints';
@@ -26,7 +26,7 @@ export function poolsOf(site: Site, wiring: Wiring, def: Interface): DhcpServer 
     terms: (address) => {
       const home = own.find((p) => contains(p, address));
       if (!home) return undefined;
-      const pool = pools.find((p) => p.ranges.some((r) => rangeContains(r, address))) ?? pools[0]!;
+      const pool = poolOf(pools, address) ?? pools[0]!;
       const names = pool.names.filter(isIpv4);
       return {
         length: home.length,

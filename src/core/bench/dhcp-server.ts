@@ -1,6 +1,7 @@
 /** A DHCP server: pools, reservations and leases with their ends. RFC 2131 §4.3. Gives the lowest free address. */
-import { isIpv4, maskOfLength, rangeContains } from '#core/addr';
+import { isIpv4, maskOfLength } from '#core/addr';
 import type { Ipv4, Mac, Range } from '#core/addr';
+import { poolOf } from '#core/site';
 import type { Dhcp } from '#core/wire';
 import type { Milliseconds } from './scheduler';
 
@@ -88,11 +89,7 @@ export class DhcpServer {
   }
 
   private secondsFor(address: Ipv4): number {
-    return (
-      this.setup.pools.find((p) => p.ranges.some((r) => rangeContains(r, address)))?.seconds ??
-      this.setup.pools[0]?.seconds ??
-      43200
-    );
+    return poolOf(this.setup.pools, address)?.seconds ?? this.setup.pools[0]?.seconds ?? 43200;
   }
 
   /** The keep, the address the client has, the one it wants, or the lowest free one. */
@@ -109,7 +106,7 @@ export class DhcpServer {
   }
 
   private inPools(address: Ipv4): boolean {
-    return this.setup.pools.some((p) => p.ranges.some((r) => rangeContains(r, address)));
+    return poolOf(this.setup.pools, address) !== undefined;
   }
 
   private isFree(address: Ipv4, mac: Mac, now: Milliseconds): boolean {

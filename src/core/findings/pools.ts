@@ -12,17 +12,17 @@ import {
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { nextFreeSubnet } from '#core/model';
-import { poolSize, primaryAddress, stationsOf } from '#core/site';
+import { poolOf, poolSize, primaryAddress, stationsOf } from '#core/site';
 import type { Interface } from '#core/site';
 import type { Context, Mend } from './finding';
-import { inPools, live, networks4, phrase } from './queries';
+import { live, networks4, phrase } from './queries';
 
 /** How many ask for an address of an interface's pools, and how many those have to give. Undefined where it lends none. */
 export function poolUse(c: Context, iface: Interface): { asking: number; lent: number } | undefined {
   const size = poolSize(iface);
   if (!iface.statement.lends.length || size <= 0) return undefined;
   const own = new Set(iface.addresses.map((a) => a.prefix.address));
-  const spoken = [...fixedOn(c, iface)].filter((a) => !own.has(a) && inPools(iface.statement, a)).length;
+  const spoken = [...fixedOn(c, iface)].filter((a) => !own.has(a) && poolOf(iface.pools, a)).length;
   return { asking: askingOn(c, iface), lent: size - spoken };
 }
 

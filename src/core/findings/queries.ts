@@ -13,7 +13,7 @@ import {
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import { changeClauses } from '#core/edits';
-import type { AnswersClause, InterfaceStatement, Span, Statement } from '#core/notation';
+import type { AnswersClause, Span, Statement } from '#core/notation';
 import { addressesOf, circuitsOf, gatewayOf, networksOf } from '#core/site';
 import type { Circuit, Interface, Site } from '#core/site';
 import type { Context, Mend } from './finding';
@@ -123,10 +123,6 @@ export function sharedRange(a: Prefix, b: Prefix): string {
   const small = a.length >= b.length ? networkOf(a) : networkOf(b);
   return formatPrefix(small);
 }
-
-/** Whether an address is inside a pool range of an interface. */
-export const inPools = (statement: InterfaceStatement, address: Ip): boolean =>
-  statement.lends.some((l) => l.ranges.some((r) => rangeContains(r.value, address)));
 
 /** The own address of an interface in the network that holds an address. */
 export const ownFor = (iface: Interface, address: Ip): Prefix | undefined =>

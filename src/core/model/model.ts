@@ -4,7 +4,7 @@
  */
 import { compileRules, foreseenStates, routesOf } from '#core/semantics';
 import type { Route, Rules, States } from '#core/semantics';
-import { completeWiring, foresee, interfaceNamed } from '#core/site';
+import { completeWiring, foresee } from '#core/site';
 import type { Prospects, Site, UplinksLearned, Wiring } from '#core/site';
 
 export interface Model {
@@ -24,10 +24,7 @@ export interface Model {
 export function modelOf(site: Site, learned?: Partial<UplinksLearned>): Model {
   const wiring = completeWiring(site);
   const prospects = foresee(site, wiring, learned);
-  const foreseen = foreseenStates(site, prospects);
-  // An interface that is off is not there: it holds no address, and no route leads by it.
-  const states = new Map([...foreseen].filter(([name]) => !interfaceNamed(site, name)?.off));
-  return joined(site, wiring, prospects, states);
+  return joined(site, wiring, prospects, foreseenStates(site, prospects));
 }
 
 /** The model of a site at a moment of its life: with what its uplinks have learned, and its interfaces as they stand. */
@@ -38,13 +35,9 @@ export const modelAt = (
 ): Model => joined(site, wiring, foresee(site, wiring, learned), states);
 
 /** A model of which no uplink has learned anything yet: its rules as they are once all is learned. */
-export function unlearned({ site, wiring, prospects, states, rules }: Model): Model {
+export function unlearned({ site, wiring, prospects, rules }: Model): Model {
   const none = { ...prospects, uplinks: new Map<string, never>(), uplinks6: new Map<string, never>() };
-  const foreseen = foreseenStates(site, none);
-  return {
-    ...joined(site, wiring, none, new Map([...foreseen].filter(([name]) => states.has(name)))),
-    rules,
-  };
+  return { ...joined(site, wiring, none, foreseenStates(site, none)), rules };
 }
 
 /** Routes and rules are reckoned when they are first asked for: a view that draws the site needs neither. */

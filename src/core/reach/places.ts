@@ -5,7 +5,7 @@ import { memo } from '#core/base';
 import type { Model } from '#core/model';
 import type { Who } from '#core/notation';
 import { addressesFor, inOrder, internetSet, kindOf, proxiedBy } from '#core/semantics';
-import { addressesOf, interfaceAt, isLit, networksOf, stationsOf, zoneNamed } from '#core/site';
+import { addressesOf, interfaceAt, isLit, networksOf, poolOf, stationsOf, zoneNamed } from '#core/site';
 import type { Far, Interface, Station } from '#core/site';
 import { ALL, FAMILIES } from './block';
 
@@ -35,7 +35,7 @@ export function stationGateway(
   if (family === 6) return s.gateway6 ?? (at.advertises ? 'router' : undefined);
   if (!s.dhcp) return s.gateway;
   const own = g.prospects.stations.get(s.name);
-  const pool = at.pools.find((p) => own && p.ranges.some((r) => rangeContains(r, own.address)));
+  const pool = own && poolOf(at.pools, own.address);
   if (pool?.gateway !== undefined) return pool.gateway;
   return addressesOf(at, g.prospects).find((a) => own && isIpv4(a.address) && sameNet(a, own))?.address;
 }

@@ -121,7 +121,7 @@ export class ReachTable {
   private rowOf(from: ReachEnd): readonly Cell[] {
     const side = this.sideOf(from);
     return memo(this.made, side, () => {
-      const columns = (this.columned ??= this.columns());
+      const columns = this.columns();
       const own = side.atoms.map((atom) => memo(this.atomRows, atom, () => this.atomRow(atom, columns)));
       return this.row(side, own, columns);
     });
@@ -138,10 +138,14 @@ export class ReachTable {
   /** How many questions the rows of some sources are: from each of their parts to everything. */
   questions(sources = this.sources): number {
     const asking = new Set(sources.flatMap((from) => this.sideOf(from).atoms));
-    return asking.size * (this.columned ??= this.columns()).atoms.length;
+    return asking.size * this.columns().atoms.length;
   }
 
   private columns(): Columns {
+    return (this.columned ??= this.gatherColumns());
+  }
+
+  private gatherColumns(): Columns {
     const place = new Map<Atom, number>();
     const sides = this.destinations.map((to) => this.sideOf(to));
     const members = sides.map((side) => side.atoms.map((atom) => memo(place, atom, () => place.size)));

@@ -41,19 +41,24 @@ export interface Route {
 
 const DEFAULTS = { 4: mustPrefix('0.0.0.0/0'), 6: mustPrefix('::/0') } as const;
 
-/** The state in which every interface that can work does, with what is foreseen to be learned. */
+/**
+ * The state in which every interface that can work does, with what is foreseen to be learned. One that is off is not
+ * there: it holds no address, and no route leads by it.
+ */
 export function foreseenStates(site: Site, prospects: Prospects): States {
   return new Map(
-    site.interfaces.map((iface) => [
-      iface.name,
-      {
-        up: isLit(site, iface),
-        alive: true,
-        addresses: addressesOf(iface, prospects),
-        gateway: gatewayOf(iface, prospects),
-        gateway6: gateway6Of(iface, prospects),
-      },
-    ]),
+    site.interfaces
+      .filter((i) => !i.off)
+      .map((iface) => [
+        iface.name,
+        {
+          up: isLit(site, iface),
+          alive: true,
+          addresses: addressesOf(iface, prospects),
+          gateway: gatewayOf(iface, prospects),
+          gateway6: gateway6Of(iface, prospects),
+        },
+      ]),
   );
 }
 

@@ -33,6 +33,7 @@ export {
   gatewayOf,
   lowestLent6,
   networksOf,
+  poolOf,
   poolSize,
   primaryOf,
   slaacAddress,

@@ -17,7 +17,7 @@ import { memo } from '#core/base';
 import { interfaceAt, landed, meantAt } from './segments';
 import { primaryAddress, staticNetworks } from './site';
 import { interfaceMac } from './wiring';
-import type { Interface, Site } from './types';
+import type { Interface, Pool, Site } from './types';
 import type { Circuit, Station, Wiring } from './wiring';
 
 /** What an uplink gets from its provider. */
@@ -330,6 +330,10 @@ export function gateway6Of(iface: Interface, prospects: UplinksLearned): Ip | un
   if (iface.gateway6.by === 'address') return iface.gateway6.address;
   return iface.gateway6.by === 'learned' ? prospects.uplinks6.get(iface.name)?.gateway : undefined;
 }
+
+/** The pool that an address lies in; the first, where several overlap. */
+export const poolOf = <P extends Pick<Pool, 'ranges'>>(pools: readonly P[], address: Ip): P | undefined =>
+  pools.find((p) => p.ranges.some((r) => rangeContains(r, address)));
 
 /** How many addresses the pools of an interface can give out, each once. */
 export function poolSize(iface: Interface): number {

@@ -5,6 +5,7 @@
 import {
   contains,
   formatIp,
+  hostPrefix,
   hostRange,
   identifierOf,
   isIpv4,
@@ -311,9 +312,9 @@ function supposedBlock(
 
 /** What a circuit tells the internet to send to it; of IPv4 the address that it shows, where it translates. */
 export function announcedBy(c: Circuit): Prefix[] {
-  const host = (a: Ip): Prefix => ({ address: a, length: isIpv4(a) ? 32 : 128 });
   const { translatesTo: shown } = c;
-  const four = shown === undefined ? [c.prefix, c.session && host(c.session.gives)] : [host(shown)];
+  const four =
+    shown === undefined ? [c.prefix, c.session && hostPrefix(c.session.gives)] : [hostPrefix(shown)];
   const given = [...c.beside, ...c.routes.map((r) => r.prefix)];
   return [
     ...four,

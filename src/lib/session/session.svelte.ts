@@ -44,7 +44,7 @@ import type { TabLink } from './tabs';
 export type View = 'board' | 'passage' | 'proof' | 'change' | 'text' | 'first-light';
 
 const NO_FINDINGS: readonly FindingView[] = [];
-const JOURNAL: Journal = { write: writeJournal, clear: clearJournal, applied: withJournal };
+const JOURNAL: Journal = { write: writeJournal, clear: clearJournal };
 const nextTask = (): Promise<void> => new Promise((go) => setTimeout(go));
 
 /** How long findings of the statement under the caret are held back while somebody types, milliseconds. */
@@ -223,7 +223,7 @@ export class Session {
     const order = [
       ...sites.filter((s) => s.id === wanted),
       ...sites.filter((s) => s.id !== wanted).sort((a, b) => b.updated - a.updated),
-    ].map((site) => JOURNAL.applied(site));
+    ].map(withJournal);
     // One that cannot be opened is told, and keeps none of the others from opening.
     const opened = order.find((site) => {
       try {
@@ -394,7 +394,7 @@ export class Session {
     const elsewhere: string[] = [];
     for (const other of await this.kept.all()) {
       if (other.id === this.id) continue;
-      const bare = forgetSecretsOf(JOURNAL.applied(other));
+      const bare = forgetSecretsOf(withJournal(other));
       if (!bare.taken) continue;
       if (busy.has(other.id)) {
         elsewhere.push(other.name);

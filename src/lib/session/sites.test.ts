@@ -26,7 +26,6 @@ function bench(full = false) {
     {
       write: (s) => void journal.set(s.id, s),
       clear: (s) => void journal.delete(s.id),
-      applied: (s) => s,
     },
     () => Promise.resolve(),
     (s) => kept.push(textOf(s)!),
@@ -99,7 +98,7 @@ describe('keeping sites', () => {
   it('works without any store, in this window only', async () => {
     const sites = new Sites(
       undefined,
-      { write: () => undefined, clear: () => undefined, applied: (s) => s },
+      { write: () => undefined, clear: () => undefined },
       () => Promise.resolve(),
       () => expect.fail('nothing is kept'),
     );

@@ -17,8 +17,6 @@ export interface SiteStore {
 export interface Journal {
   write(site: StoredSite): void;
   clear(site: StoredSite): void;
-  /** A site with what the journal has that the store has not. */
-  applied(site: StoredSite): StoredSite;
 }
 
 export class Sites {

@@ -1,8 +1,8 @@
 import { formatIp, formatMac } from '#core/addr';
 import { changeClauses } from '#core/edits';
+import { poolOf } from '#core/site';
 import type { Check } from '../../finding';
 import { homeOfDoor, stationAt } from '../../doors';
-import { inPools } from '../../queries';
 
 /** A door to an address that the box lends to whoever asks. */
 export const doorToLent: Check = {
@@ -10,7 +10,7 @@ export const doorToLent: Check = {
   *run(c) {
     for (const rule of c.rules.doors) {
       const home = homeOfDoor(c, rule);
-      if (!home || !inPools(home.statement, rule.inside)) continue;
+      if (!home || !poolOf(home.pools, rule.inside)) continue;
       if (home.statement.keeps.some((k) => k.address.value === rule.inside)) continue;
       const station = stationAt(c, home, rule.inside);
       const inside = formatIp(rule.inside);
