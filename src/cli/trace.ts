@@ -2,7 +2,7 @@
 import { writeFileSync } from 'node:fs';
 import { formatIp } from '#core/addr';
 import type { Services } from '#core/addr';
-import { readServices } from '#core/notation';
+import { readServices, written } from '#core/notation';
 import { writePcapng } from '#core/formats/pcapng';
 import { captureFlow } from '#core/proof';
 import type { Drill } from '#core/proof';
@@ -47,7 +47,11 @@ export function traceFiles(files: readonly string[], options: TraceOptions): Out
   const { decided } = trace;
   const json = {
     verdict: trace.verdict,
-    by: decided ? `${decided.kind} ${decided.header.map((t) => t.text).join(' ')}` : undefined,
+    by: decided
+      ? `${decided.kind} ${written(decided)
+          .header.map((t) => t.text)
+          .join(' ')}`
+      : undefined,
     file: decided?.file,
     line: decided?.line,
     seenAs: trace.seenAs === undefined ? undefined : formatIp(trace.seenAs),

@@ -1,6 +1,6 @@
 /** What changes between two sites, by meaning and not by line. */
 import { textOf } from '#core/edits';
-import { maskSecrets, printClauses, printStatement } from '#core/notation';
+import { maskSecrets, printClauses, printStatement, written } from '#core/notation';
 import type { Statement } from '#core/notation';
 import type { Site } from '#core/site';
 import { meaningOf, pairStatements } from './pairs';
@@ -22,7 +22,7 @@ function clausesOf(statement: Statement): Map<string, string> {
   const out = new Map<string, string>();
   const count = new Map<string, number>();
   const texts = printClauses(statement);
-  for (const [i, { name }] of statement.clauses.entries()) {
+  for (const [i, { name }] of written(statement).clauses.entries()) {
     const nth = count.get(name) ?? 0;
     count.set(name, nth + 1);
     out.set(`${name}#${nth}`, texts[i]!);

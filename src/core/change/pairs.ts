@@ -1,6 +1,6 @@
 /** Which statement of one text is which of another. */
 import { memo } from '#core/base';
-import { printStatement } from '#core/notation';
+import { printStatement, written } from '#core/notation';
 import type { Statement, Token } from '#core/notation';
 
 /** A statement as it was and as it is; one side absent where it came or went. */
@@ -11,19 +11,11 @@ export interface Pair {
   readonly same?: true;
 }
 
-/** Notes say nothing to the box. */
-const meaning = (s: Statement): Statement => ({
-  ...s,
-  clauses: s.clauses.filter((c) => c.name !== 'note'),
-});
-
-/** The statement without its layout and its notes: what means the same reads the same. */
-const plainText = (s: Statement): string => printStatement(meaning(s));
+/** The statement without its layout and its notes, which say nothing to the box: what means the same reads the same. */
+const plainText = (s: Statement): string => printStatement(s, '\n', (c) => c.name !== 'note');
 
 /** Where things stand and what they are called is not what a statement says. */
-const PLACES = new Set(
-  'file index subject start end line column head header headEnd clauses commented note at'.split(' '),
-);
+const PLACES = new Set('file index subject start end line column head source note at'.split(' '));
 
 /** All that a statement says, whatever its layout: equal for what the box would take alike. */
 export function meaningOf(s: Statement): string {
@@ -35,14 +27,15 @@ export function meaningOf(s: Statement): string {
 
 /** Whether two statements are the same word for word. */
 function sameWords(a: Statement, b: Statement): boolean {
+  if (a === b || a.source === b.source) return true;
+  if (a.kind !== b.kind) return false;
   const same = (x: readonly Token[], y: readonly Token[]) =>
     x.length === y.length && x.every((t, i) => t.text === y[i]!.text);
+  const [was, now] = [written(a), written(b)];
   return (
-    a === b ||
-    (a.kind === b.kind &&
-      same(a.header, b.header) &&
-      a.clauses.length === b.clauses.length &&
-      a.clauses.every((c, i) => same(c.words, b.clauses[i]!.words)))
+    same(was.header, now.header) &&
+    was.clauses.length === now.clauses.length &&
+    was.clauses.every((c, i) => same(c.words, now.clauses[i]!.words))
   );
 }
 
@@ -90,7 +83,7 @@ export function pairStatements(before: readonly Statement[], after: readonly Sta
   joinBy((s) => (s.kind === 'box' ? 'box' : isNamed(s) ? `${s.kind}/${nameOf(s)}` : undefined));
   joinBy((s) => (isNamed(s) ? undefined : plainText(s)));
   joinBy((s) => (isNamed(s) ? undefined : about(s)));
-  joinBy((s) => (isNamed(s) && s.clauses.length ? `${s.kind} ${body(s)}` : undefined));
+  joinBy((s) => (isNamed(s) && written(s).clauses.length ? `${s.kind} ${body(s)}` : undefined));
   const same = (now: Statement, at: number): Pair => ({ was: before.at(at), now, same: true });
   return [
     ...after.slice(0, head).map((now, i) => same(now, i)),

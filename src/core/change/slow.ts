@@ -4,8 +4,15 @@
  */
 import { contains, formatIp, isIpv4 } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
-import { applyEdits, isOfBox, parseDocument, printStatement, rewriteStatement } from '#core/notation';
-import type { ClauseOp, InterfaceStatement, Statement } from '#core/notation';
+import {
+  applyEdits,
+  isOfBox,
+  parseDocument,
+  printStatement,
+  rewriteStatement,
+  written,
+} from '#core/notation';
+import type { ClauseOp, Statement, StatementOf } from '#core/notation';
 import type { Model } from '#core/model';
 import { interfaceAt, stationsOf } from '#core/site';
 import type { Interface, Site, Wiring } from '#core/site';
@@ -68,7 +75,7 @@ export function slowCrossings({ site: running, wiring }: Model, draft: Site): Sl
   });
 }
 
-function staticOf({ address }: InterfaceStatement): Prefix<Ipv4> | undefined {
+function staticOf({ address }: StatementOf<'interface'>): Prefix<Ipv4> | undefined {
   const own = address?.value.by === 'static' ? address.value.prefix : undefined;
   return own && isIpv4(own.address) ? { address: own.address, length: own.length } : undefined;
 }
@@ -87,8 +94,8 @@ function fixedIn(site: Site, wiring: Wiring, iface: Interface, net: Prefix<Ipv4>
 }
 
 /** What makes the leases of a statement short. */
-function shortened(statement: InterfaceStatement): ClauseOp[] {
-  const lends = statement.clauses.filter((c) => c.name === 'lends');
+function shortened(statement: StatementOf<'interface'>): ClauseOp[] {
+  const lends = written(statement).clauses.filter((c) => c.name === 'lends');
   return lends.map(({ words }, nth): ClauseOp => {
     const texts = words.map((w) => w.text);
     const time = texts.indexOf('for');

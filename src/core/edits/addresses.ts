@@ -1,6 +1,7 @@
 /** The order of an interface's addresses: which one is the primary, and in which order the others stand. */
 import { formatPrefix, formatRangeShort, isIpv4, offsetIp, rangeContains } from '#core/addr';
 import type { Ip, Range } from '#core/addr';
+import { written } from '#core/notation';
 import type { ClauseOp, FileChange } from '#core/notation';
 import { primaryAddress } from '#core/site';
 import type { Interface, Site } from '#core/site';
@@ -55,7 +56,7 @@ function alsoOps(iface: Interface, items: readonly Item[], primaryLength: number
       out.push(formatPrefix({ address: a, length }));
     return out;
   });
-  const clauses = iface.statement.clauses.filter((c) => c.name === 'also').length;
+  const clauses = written(iface.statement).clauses.filter((c) => c.name === 'also').length;
   return [
     ...Array.from({ length: clauses - 1 }, (): ClauseOp => ({ do: 'remove', name: 'also', nth: 1 })),
     { do: 'set', name: 'also', text: `also ${texts.join(' ')}` },

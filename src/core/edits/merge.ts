@@ -1,7 +1,7 @@
 /** Two interfaces made one: what the second has goes to the first, and who spoke of it speaks of the first. */
 import { formatIp, formatPrefix, isIpv4, parseIpv4 } from '#core/addr';
 import type { Ipv4 } from '#core/addr';
-import { baseAddress, resolveShort } from '#core/notation';
+import { baseAddress, resolveShort, written } from '#core/notation';
 import type { Clause, ClauseOp, FileChange, Statement } from '#core/notation';
 import { documentOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
@@ -40,9 +40,9 @@ export function mergeInterfaces(site: Site, into: Interface, from: Interface): F
     });
   if (six.length) ops.push({ do: 'add', text: `address6 ${six.map(formatPrefix).join(' ')}` });
   const self = redirectOps(site, from.statement, 'interface', from.name, into.name);
-  const there = new Set(into.statement.clauses.map((c) => c.name));
-  const texts = new Set(into.statement.clauses.map((c) => spelledOut(site, into.statement, c)));
-  for (const clause of from.statement.clauses) {
+  const there = new Set(written(into.statement).clauses.map((c) => c.name));
+  const texts = new Set(written(into.statement).clauses.map((c) => spelledOut(site, into.statement, c)));
+  for (const clause of written(from.statement).clauses) {
     const { name } = clause;
     if (PLACE.has(name)) continue;
     const text = spelledOut(site, from.statement, clause, self);

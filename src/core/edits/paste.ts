@@ -1,6 +1,6 @@
 /** Statements pasted into a site: what clashes gets a free name, what is named and lacking is made. */
 import { memo } from '#core/base';
-import { applyEdits, diffEdits, parseDocument } from '#core/notation';
+import { applyEdits, diffEdits, parseDocument, written } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
 import { buildSite, documentOf } from '#core/site';
 import type { Site } from '#core/site';
@@ -46,7 +46,7 @@ export function pasteStatements(site: Site, text: string): Pasted | undefined {
         let n = next.get(`${s.kind}/${base}`) ?? 2;
         for (name = `${base}-${n}`; taken(name); n++) name = `${base}-${n + 1}`;
         next.set(`${s.kind}/${base}`, n);
-        const token = s.header[0]!;
+        const token = written(s).header[0]!;
         body = text.slice(s.start, token.start) + name + text.slice(token.end, s.end);
         renamed.push({ from: s.name, to: name });
       }
@@ -62,11 +62,11 @@ export function pasteStatements(site: Site, text: string): Pasted | undefined {
       zones.add(s.zone.name);
       write('zone', `zone ${s.zone.name}:`);
     }
-  return { changes: written(site, bodies), subjects, renamed };
+  return { changes: writtenInto(site, bodies), subjects, renamed };
 }
 
 /** The change that writes the bodies of each kind where their like stand, kind after kind. */
-function written(site: Site, bodies: ReadonlyMap<Kind, readonly string[]>): FileChange[] {
+function writtenInto(site: Site, bodies: ReadonlyMap<Kind, readonly string[]>): FileChange[] {
   let now = site;
   for (const [kind, texts] of bodies) {
     const [change] = addStatement(now, kind, texts.join('\n'));

@@ -1,5 +1,6 @@
 /** Where statements speak of a zone, an interface or a known host by its name: what the name means there decides. */
 import { memo } from '#core/base';
+import { written } from '#core/notation';
 import type { ClauseOp, FileChange, Kind, Ref, Span, Statement, Who } from '#core/notation';
 import { kindOf } from '#core/semantics';
 import { zoneNamed } from '#core/site';
@@ -114,7 +115,7 @@ export const redirect = (
 export function rename(site: Site, kind: Named, from: string, to: string): FileChange[] {
   const own = site.statements.filter((s) => s.kind === kind && s.name === from);
   const heads = own.map((s) => {
-    const token = s.header[0]!;
+    const token = written(s).header[0]!;
     // A colon may stand right behind the name.
     return changeClauses(
       site,

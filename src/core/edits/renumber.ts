@@ -1,7 +1,7 @@
 /** Moving addresses: every word of a statement that names one of them is rewritten, and nothing else. */
 import { contains, formatIp, overlaps, prefixRange } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
-import { baseAddress, resolveShort } from '#core/notation';
+import { allWords, baseAddress, resolveShort } from '#core/notation';
 import type { FileChange, Statement } from '#core/notation';
 import { claimantAt, documentOf, landingOf, staticNetworks } from '#core/site';
 import type { Interface, Site } from '#core/site';
@@ -50,7 +50,7 @@ const isSaidToBeAt = (s: Statement, iface: Interface): boolean =>
 export function mapAddresses(site: Site, statement: Statement, move: (address: Ipv4) => Ipv4): FileChange[] {
   const base = baseAddress(statement);
   const newBase = base === undefined ? undefined : move(base);
-  const words = [...statement.header, ...statement.clauses.flatMap((c) => c.words)];
+  const words = allWords(statement);
   const ops = words.flatMap((word) => {
     if (word.kind !== 'word') return [];
     const next = mapWord(word.text, move, base, newBase);

@@ -1,5 +1,13 @@
 /** Secrets of logins: left out of what is handed on, and kept at hand when such a text comes back. */
-import { applyEdits, inPlaceOf, mergeEdits, parseDocument, printString, secretsIn } from '#core/notation';
+import {
+  applyEdits,
+  inPlaceOf,
+  mergeEdits,
+  parseDocument,
+  printString,
+  secretsIn,
+  written,
+} from '#core/notation';
 import type { Edit } from '#core/notation';
 
 /** A text without the secrets of its logins, and how many were left out. Nothing else changes. */
@@ -9,7 +17,7 @@ export function leaveSecretsOut(text: string): { readonly text: string; readonly
   const clauses = new Map<number, Edit>();
   for (const s of parseDocument(text, '').statements) {
     if (s.kind !== 'interface') continue;
-    for (const clause of s.clauses) {
+    for (const clause of written(s).clauses) {
       const at = clause.words.findIndex((w) => w.kind === 'word' && w.text === 'secret');
       const [word, value] = [clause.words[at], clause.words[at + 1]];
       const before = clause.words[at - 1];
@@ -38,7 +46,7 @@ export function withSecretsOf(text: string, known: string): string {
   }
   const edits: Edit[] = [];
   for (const s of parseDocument(text, '').statements) {
-    const clause = s.clauses.find((c) => c.name === 'pppoe');
+    const clause = written(s).clauses.find((c) => c.name === 'pppoe');
     if (!clause) continue;
     const strings = clause.words.filter((w) => w.kind === 'string');
     if (s.kind === 'interface' && s.carrier?.by === 'pppoe' && !s.carrier.secret) {

@@ -3,7 +3,7 @@ import { familyOf, formatIp, formatServices, networkOf } from '#core/addr';
 import type { Family, Ip } from '#core/addr';
 import { memo } from '#core/base';
 import { addStatement } from '#core/edits';
-import type { DoorStatement, FileChange } from '#core/notation';
+import type { FileChange, StatementOf } from '#core/notation';
 import type { DoorRule } from '#core/semantics';
 import { freeName } from '#core/model';
 import { interfaceNamed, networksOf, stationsOf } from '#core/site';
@@ -64,7 +64,7 @@ export const ownersOf = (c: Context, rule: DoorRule): readonly Interface[] =>
 const owners = new WeakMap<Context, Map<Ip, readonly Interface[]>>();
 
 /** Replaces the public address of a door. */
-export const withOutside = (s: DoorStatement, text: string): FileChange[] => [
+export const withOutside = (s: StatementOf<'door'>, text: string): FileChange[] => [
   { file: s.file, edits: [{ start: s.outside!.at.start, end: s.outside!.at.end, text }] },
 ];
 

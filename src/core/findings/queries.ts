@@ -13,6 +13,7 @@ import {
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import { changeClauses } from '#core/edits';
+import { written } from '#core/notation';
 import type { AnswersClause, Span, Statement } from '#core/notation';
 import { addressesOf, circuitsOf, gatewayOf, networksOf } from '#core/site';
 import type { Circuit, Interface, Site } from '#core/site';
@@ -99,7 +100,9 @@ const LOGIN = new Set<string>(['ssh', 'https', 'http']);
 /** Whether an interface would let an administrator in, by another clause than the one left out. */
 export const letsIn = (iface: Interface, without?: AnswersClause): boolean =>
   // An address that lacks its length is told as that; it is meant to be there.
-  (!!iface.statement.address || iface.speaks6 || iface.statement.clauses.some((x) => x.name === 'address')) &&
+  (!!iface.statement.address ||
+    iface.speaks6 ||
+    written(iface.statement).clauses.some((x) => x.name === 'address')) &&
   iface.answers.some((a) => a !== without && a.services.some((s) => LOGIN.has(s.name)));
 
 /** Inside interfaces with an address, none of a dmz, those that an administrator would sit behind first. */

@@ -5,7 +5,7 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync, readdirSync } from 'node:fs';
 import { formatIp, maskOfLength, parseIp } from '#core/addr';
 import { contradictionText, ledgerOf } from '#words';
-import { oneLine, parseDocument } from '#core/notation';
+import { oneLine, parseDocument, written } from '#core/notation';
 import { codesOf, siteFrom } from '#core/testkit';
 import { readHandoff } from './handoff';
 import { deviceOf, readLinuxBox } from './linux';
@@ -54,8 +54,8 @@ function damaged(text: string, what: string, n: number, other: string): string {
 /** The values of a statement that came from a sheet: everything but the notation's words, name, port and zone. */
 function valuesOf(statement: string): string[] {
   const [s] = parseDocument(statement, '').statements;
-  return s!.clauses
-    .flatMap((c) => c.words.slice(1).map((w) => w.value))
+  return written(s!)
+    .clauses.flatMap((c) => c.words.slice(1).map((w) => w.value))
     .filter(
       (w) =>
         !/^(?:on|p[0-9]|tag|zone|world|by|user|secret|routed|onlink|and|dhcp|pppoe|slaac|dhcpv6)$/.test(w),

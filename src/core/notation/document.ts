@@ -1,11 +1,20 @@
 /** Reading a whole file: every statement that can be read, and a problem for everything that cannot. */
 import { extend } from '#core/base';
 import type { Services } from '#core/addr';
-import type { Document, ReadProblem, Statement } from './ast';
+import type { ReadProblem } from './ast';
 import { NAMED_KINDS } from './grammar';
+import type { Statement } from './kinds';
 import { lex } from './lexer';
 import type { LexFault, Span } from './lexer';
 import { numbered, readStatement } from './statements';
+
+/** One file, read. */
+export interface Document {
+  readonly file: string;
+  readonly text: string;
+  readonly statements: readonly Statement[];
+  readonly problems: readonly ReadProblem[];
+}
 
 /**
  * Reads one file. Never throws and never stops early: a bad statement is a problem, and reading resumes at the
@@ -25,17 +34,19 @@ export function parseDocument(text: string, file: string, like?: Document): Docu
   const start = common?.start ?? 0;
   const problems: ReadProblem[] = like && common ? like.problems.filter((p) => p.at.start < start) : [];
   const stretch = { start, end: common?.end ?? text.length, line: common?.line ?? 1 };
-  const { lines, faults } = lex(text, stretch);
+  const faults: LexFault[] = [];
+  const inside: ReadProblem[] = [];
+  lex(text, stretch, faults, (line) => {
+    const above = statements[statements.length - 1];
+    const read = readStatement(text, line, file, statements.length, above?.kind, seen);
+    if (read.statement) statements.push(read.statement);
+    extend(inside, read.problems);
+  });
   extend(
     problems,
     faults.map((fault) => lexProblem(fault, file)),
   );
-  for (const line of lines) {
-    const above = statements[statements.length - 1];
-    const read = readStatement(line, file, statements.length, above?.kind, seen);
-    if (read.statement) statements.push(read.statement);
-    extend(problems, read.problems);
-  }
+  extend(problems, inside);
   if (like && common) takeTail(like, common, statements, problems, seen);
   problems.sort((a, b) => a.at.start - b.at.start);
   return { file, text, statements, problems };
@@ -135,7 +146,7 @@ function takeTail(
 }
 
 /** What places in a text are counted in. */
-const OFFSETS: ReadonlySet<string> = new Set(['start', 'end', 'headEnd', 'comma']);
+const OFFSETS: ReadonlySet<string> = new Set(['start', 'end']);
 
 /** A value with all places in it moved. What holds no place stays the very same. */
 function moved<T>(value: T, by: number, lines: number): T {

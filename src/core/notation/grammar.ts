@@ -1,4 +1,4 @@
-/** The words of the notation as tables: statement kinds, their clauses, what may repeat, what is reserved. */
+/** The words of the notation: statement kinds, what is reserved, what can be a name. Clauses are in `kinds/`. */
 
 export const KINDS = [
   'box',
@@ -20,14 +20,19 @@ export const KINDS = [
 
 export type Kind = (typeof KINDS)[number];
 
+const KIND_WORDS: ReadonlyMap<string, Kind> = new Map(KINDS.map((kind) => [kind, kind]));
+
+/** The statement kind that a word names, a colon behind it or not. */
+export const kindOf = (word: string): Kind | undefined =>
+  KIND_WORDS.get(word) ?? (word.endsWith(':') ? KIND_WORDS.get(word.slice(0, -1)) : undefined);
+
 /** Kinds that describe what is plugged in; the others are told to the box. */
 export const WIRING_KINDS: ReadonlySet<Kind> = new Set<Kind>(['circuit', 'switch', 'station', 'far']);
 
 /** Whether a statement is told to the box, and does not describe what is plugged in. */
 export const isOfBox = ({ kind }: { readonly kind: Kind }): boolean => !WIRING_KINDS.has(kind);
 
-/** Kinds whose header is one name. */
-export const NAMED_KINDS: ReadonlySet<Kind> = new Set<Kind>([
+const NAMED = [
   'box',
   'port',
   'zone',
@@ -39,105 +44,15 @@ export const NAMED_KINDS: ReadonlySet<Kind> = new Set<Kind>([
   'switch',
   'station',
   'far',
-]);
+] as const satisfies readonly Kind[];
+
+/** Kinds whose header is one name. */
+export type NamedKind = (typeof NAMED)[number];
+
+export const NAMED_KINDS: ReadonlySet<Kind> = new Set<Kind>(NAMED);
 
 /** Where a bare name may mean several things, this is the order of looking (notation, "Lines and words"). */
 export const NAME_ORDER: readonly Kind[] = ['zone', 'interface', 'known', 'door', 'station', 'far'];
-
-/** The clause words of each kind, in the order that a freshly written statement has them. */
-export const CLAUSES: Readonly<Record<Kind, readonly string[]>> = {
-  box: ['domain', 'names', 'time', 'serves', 'admin', 'note'],
-  port: ['label', 'off', 'mac', 'mtu', 'speed', 'note'],
-  zone: ['upstream', 'dmz', 'management', 'within', 'tint', 'note'],
-  table: ['route', 'note'],
-  interface: [
-    'on',
-    'bridge',
-    'pppoe',
-    'loopback',
-    'zone',
-    'table',
-    'off',
-    'address',
-    'also',
-    'address6',
-    'gateway',
-    'gateway6',
-    'block',
-    'priority',
-    'watch',
-    'settle',
-    'names',
-    'lends',
-    'keeps',
-    'answers',
-    'advertises',
-    'mtu',
-    'mss',
-    'mac',
-    'guard',
-    'note',
-  ],
-  known: ['behind', 'note'],
-  passage: ['allow', 'drop', 'reject', 'from', 'to', 'log', 'note'],
-  leave: ['as', 'unchanged', 'never', 'note'],
-  send: ['note'],
-  door: ['from', 'log', 'note'],
-  expect: [],
-  circuit: [
-    'at',
-    'block',
-    'lends',
-    'pppoe',
-    'gateway',
-    'names',
-    'time',
-    'routes',
-    'block6',
-    'lends6',
-    'delegates6',
-    'translating',
-    'silent',
-    'delay',
-    'loss',
-    'dead',
-    'down',
-    'note',
-  ],
-  switch: ['at', 'native', 'carries', 'jack', 'note'],
-  station: [
-    'at',
-    'address',
-    'address6',
-    'gateway',
-    'gateway6',
-    'names',
-    'mac',
-    'listens',
-    'silent',
-    'seat',
-    'off',
-    'note',
-  ],
-  far: ['address', 'listens', 'resolves', 'silent', 'note'],
-};
-
-/** Clauses that may stand more than once in a statement; any other repeat is a fault at the second. */
-export const REPEATABLE: ReadonlySet<string> = new Set([
-  'also',
-  'address6',
-  'answers',
-  'keeps',
-  'lends',
-  'route',
-  'routes',
-  'jack',
-  'from',
-  'to',
-  'watch',
-  'names',
-  'serves',
-]);
 
 const RESERVED: ReadonlySet<string> = new Set<string>([
   ...KINDS,

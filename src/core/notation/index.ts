@@ -1,10 +1,9 @@
 /** The gate notation: text to statements with their places, and edits of statements back to text. */
 export { parseDocument, readServices } from './document';
+export type { Document } from './document';
 export { Readings } from './readings';
-export { lex } from './lexer';
 export type { Span, Token } from './lexer';
 export {
-  CLAUSES,
   KINDS,
   NAMED_KINDS,
   NAME_ORDER,
@@ -17,6 +16,8 @@ export {
   nearest,
 } from './grammar';
 export type { Kind } from './grammar';
+export { CLAUSES } from './kinds';
+export type { Statement, StatementOf } from './kinds';
 export { ANSWERABLE } from './ast';
 export type {
   AddressSource,
@@ -24,41 +25,25 @@ export type {
   AnswerName,
   AnswersClause,
   At,
-  BoxStatement,
-  CircuitStatement,
   Clause,
-  Document,
-  DoorStatement,
-  ExpectStatement,
-  FarStatement,
   GatewayClause,
-  InterfaceStatement,
   KeepsClause,
-  KnownStatement,
-  LeaveStatement,
   LendsClause,
-  PassageStatement,
   Plug,
-  PortStatement,
   ReadProblem,
   Ref,
   RouteClause,
-  SendStatement,
-  Statement,
-  StatementOf,
-  StationStatement,
-  SwitchStatement,
-  TableStatement,
   Who,
-  ZoneStatement,
 } from './ast';
 export { applyEdits, composeEdits, diffEdits, invertEdits, mergeEdits } from './change';
 export type { Edit, FileChange } from './change';
-export { resolveShort } from './reader';
+export { resolveShort } from './base';
+export { allWords, written } from './parts';
 export { baseAddress, endOfLine, insertStatement, removeStatement, rewriteStatement } from './rewrite';
 export type { ClauseOp } from './rewrite';
 export {
   layOut,
+  printClause,
   printClauses,
   printDocument,
   printHead,

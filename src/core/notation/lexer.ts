@@ -13,14 +13,39 @@ export interface Span {
   readonly column: number;
 }
 
-export interface Token extends Span {
-  readonly kind: 'word' | 'string' | 'comma' | 'arrow';
-  /** As written, quotes and escapes included. */
-  readonly text: string;
-  /** What it says: a string without its quotes, else the text. */
-  readonly value: string;
-  /** Whether white space, a comment or the end of the line follows. */
-  readonly spaced: boolean;
+/** A word, string or sign of a text. What a string says is worked out when it is asked for. */
+export class Token implements Span {
+  constructor(
+    readonly kind: 'word' | 'string' | 'comma' | 'arrow',
+    /** As written, quotes and escapes included. */
+    readonly text: string,
+    readonly start: number,
+    readonly end: number,
+    readonly line: number,
+    readonly column: number,
+    /** Whether white space, a comment or the end of the line follows. */
+    readonly spaced: boolean,
+  ) {}
+
+  /** What it says: a string without its quotes and escapes, else the text. */
+  get value(): string {
+    return this.kind === 'string' ? saidBy(this.text) : this.text;
+  }
+}
+
+/** Where a token stands. A value keeps this and not the token, of which a file has very many. */
+export const placeOf = ({ start, end, line, column }: Span): Span => ({ start, end, line, column });
+
+/** What a string says: `\\"` and `\\\\` are the sign itself, any other escape nothing. */
+function saidBy(quoted: string): string {
+  if (!quoted.includes('\\'))
+    return quoted.slice(1, quoted.length > 1 && quoted.endsWith('"') ? -1 : undefined);
+  let value = '';
+  for (let i = 1; i < quoted.length && quoted[i] !== '"'; i++) {
+    if (quoted[i] !== '\\') value += quoted[i];
+    else if (quoted[++i] === '"' || quoted[i] === '\\') value += quoted[i];
+  }
+  return value;
 }
 
 /** The tokens of one statement, over all its physical lines. */
@@ -34,11 +59,6 @@ export interface LexFault extends Span {
   readonly what: 'string-open' | 'escape-unknown' | 'no-statement-above';
 }
 
-export interface Lexed {
-  readonly lines: readonly LogicalLine[];
-  readonly faults: readonly LexFault[];
-}
-
 const isBlank = (c: number): boolean => c === 32 || c === 9 || c === 13;
 
 /** A stretch of a text that begins where a line does, and ends before one does or with the text. */
@@ -49,14 +69,23 @@ export interface Stretch {
   readonly line: number;
 }
 
-/** Splits a text, or a stretch of it, into logical lines. The BOM, CR and LF are not part of any token. */
-export function lex(text: string, stretch: Stretch = { start: 0, end: text.length, line: 1 }): Lexed {
-  const lines: LogicalLine[] = [];
-  const faults: LexFault[] = [];
-  let open: { tokens: Token[]; commented: boolean; pending: boolean } | undefined;
+/**
+ * Reads a text, or a stretch of it, one logical line after another, so that nothing but the line in hand is held. The
+ * BOM, CR and LF are not part of any token. Faults are noted in `faults`.
+ */
+export function lex(
+  text: string,
+  stretch: Stretch,
+  faults: LexFault[],
+  each: (line: LogicalLine) => void,
+): void {
+  let tokens: Token[] | undefined;
+  let commented = false;
+  let pending = false;
   const close = () => {
-    if (open?.tokens.length) lines.push({ tokens: open.tokens, commented: open.commented });
-    open = undefined;
+    const done = tokens;
+    tokens = undefined;
+    if (done?.length) each({ tokens: done, commented });
   };
   let at = stretch.start === 0 && text.charCodeAt(0) === 0xfeff ? 1 : stretch.start;
   for (let line = stretch.line; at <= stretch.end; line++) {
@@ -66,27 +95,25 @@ export function lex(text: string, stretch: Stretch = { start: 0, end: text.lengt
     let first = at;
     while (first < end && isBlank(text.charCodeAt(first))) first++;
     if (first === end) close();
-    else if (text[first] === '#') {
-      if (open) open.pending = true;
-    } else {
+    else if (text.charCodeAt(first) === 35) pending = true;
+    else {
       const indented = first > at;
       if (!indented) {
         close();
-        open = { tokens: [], commented: false, pending: false };
-      } else if (!open) {
+        tokens = [];
+        commented = pending = false;
+      } else if (!tokens) {
         faults.push({ what: 'no-statement-above', start: first, end, line, column: first - at + 1 });
       }
-      if (open) {
-        if (open.pending) open.commented = true;
-        const comment = readLine(text, at, first, end, line, open.tokens, faults);
-        open.pending = comment;
+      if (tokens) {
+        if (pending) commented = true;
+        pending = readLine(text, at, first, end, line, tokens, faults);
       }
     }
     if (nl < 0) break;
     at = nl + 1;
   }
   close();
-  return { lines, faults };
 }
 
 /** Reads the tokens of one physical line into `out`; returns whether a comment ended it. */
@@ -100,57 +127,53 @@ function readLine(
   faults: LexFault[],
 ): boolean {
   let i = from;
-  const push = (kind: Token['kind'], start: number, stop: number, value: string) => {
-    const next = stop >= end ? 10 : text.charCodeAt(stop);
-    out.push({
-      kind,
-      text: text.slice(start, stop),
-      value,
-      start,
-      end: stop,
-      line,
-      column: start - lineStart + 1,
-      spaced: next === 10 || next === 35 || isBlank(next),
-    });
-  };
   while (i < end) {
     const c = text.charCodeAt(i);
-    if (isBlank(c)) i++;
-    else if (c === 35) return true;
-    else if (c === 44 || c === 62) {
-      push(c === 44 ? 'comma' : 'arrow', i, i + 1, text[i]!);
+    if (isBlank(c)) {
+      i++;
+      continue;
+    }
+    if (c === 35) return true;
+    const start = i;
+    let kind: Token['kind'] = 'word';
+    if (c === 44 || c === 62) {
+      kind = c === 44 ? 'comma' : 'arrow';
       i++;
     } else if (c === 34) {
-      const start = i++;
-      let value = '';
-      while (i < end && text[i] !== '"') {
-        if (text[i] !== '\\') value += text[i++];
-        else {
-          const escaped = text[i + 1];
-          if ((escaped === '"' || escaped === '\\') && i + 1 < end) value += escaped;
-          else
-            faults.push({
-              what: 'escape-unknown',
-              start: i,
-              end: Math.min(i + 2, end),
-              line,
-              column: i - lineStart + 1,
-            });
-          i = Math.min(i + 2, end);
-        }
-      }
-      if (i < end) i++;
-      else faults.push({ what: 'string-open', start, end, line, column: start - lineStart + 1 });
-      push('string', start, i, value);
-    } else {
-      const start = i;
-      while (i < end) {
+      kind = 'string';
+      i = endOfString(text, lineStart, start, end, line, faults);
+    } else
+      for (i++; i < end; i++) {
         const w = text.charCodeAt(i);
-        if (isBlank(w) || w === 44 || w === 62 || w === 34 || w === 35) break;
-        i++;
+        if (w <= 62 && (isBlank(w) || w === 44 || w === 62 || w === 34 || w === 35)) break;
       }
-      push('word', start, i, text.slice(start, i));
-    }
+    const next = i >= end ? 10 : text.charCodeAt(i);
+    const spaced = next === 10 || next === 35 || isBlank(next);
+    out.push(new Token(kind, text.slice(start, i), start, i, line, start - lineStart + 1, spaced));
   }
   return false;
+}
+
+/** Where a string that begins at `start` ends; an unknown escape and an end of line in it are noted. */
+function endOfString(
+  text: string,
+  lineStart: number,
+  start: number,
+  end: number,
+  line: number,
+  faults: LexFault[],
+): number {
+  let i = start + 1;
+  for (; i < end && text[i] !== '"'; i++) {
+    if (text[i] !== '\\') continue;
+    const escaped = i + 1 < end ? text[i + 1] : undefined;
+    if (escaped !== '"' && escaped !== '\\') {
+      const at = { start: i, end: Math.min(i + 2, end), line, column: i - lineStart + 1 };
+      faults.push({ what: 'escape-unknown', ...at });
+    }
+    i++;
+  }
+  if (i < end) return i + 1;
+  faults.push({ what: 'string-open', start, end, line, column: start - lineStart + 1 });
+  return end;
 }

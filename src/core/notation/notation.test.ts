@@ -4,6 +4,8 @@ import { readFileSync } from 'node:fs';
 import { formatIp, formatPrefix, formatServices } from '#core/addr';
 import { anyStatement, anyText } from '#core/testkit';
 import {
+  CLAUSES,
+  KINDS,
   applyEdits,
   complete,
   composeEdits,
@@ -15,6 +17,7 @@ import {
   printStatement,
   removeStatement,
   rewriteStatement,
+  written,
 } from './index';
 import type { AddressSource, ClauseOp, StatementOf } from './index';
 
@@ -24,8 +27,8 @@ const iface = (text: string) => read(text).statements[0] as StatementOf<'interfa
 const words = (text: string) =>
   read(text).statements.map((s) => [
     s.kind,
-    s.header.map((t) => t.value),
-    s.clauses.map((c) => c.words.map((w) => w.value)),
+    written(s).header.map((t) => t.value),
+    written(s).clauses.map((c) => c.words.map((w) => w.value)),
   ]);
 
 describe('the gate notation', () => {
@@ -336,7 +339,7 @@ describe('rewriting', () => {
       const after = read(rewrite(text, [{ do: 'remove', name }]));
       expect(after.problems, name).to.deep.equal([]);
       expect(after.statements, name).to.have.length(2);
-      expect(after.statements[0]!.clauses.map((c) => c.name)).to.deep.equal(
+      expect(written(after.statements[0]!).clauses.map((c) => c.name)).to.deep.equal(
         ['on', 'zone', 'address', 'guard'].filter((n) => n !== name),
       );
     }
@@ -449,6 +452,31 @@ describe('text changes', () => {
   });
 });
 
+describe('the tables of clauses', () => {
+  /** Words in backquotes of a row of the page, each cut down to the clause that it begins with. */
+  const said = (row: string) => [...row.matchAll(/`([a-z0-9]+)(?=[\s`|\\…])/g)].map((m) => m[1]!);
+
+  it('have each clause that the page of the notation has, and no other', () => {
+    const page = readFileSync('docs/notation.md', 'utf8');
+    const rows = page.split('\n').filter((line) => line.startsWith('| `'));
+    const interfaces = page
+      .slice(page.indexOf('### interface clauses'), page.indexOf('## Wiring statements'))
+      .split('\n')
+      .flatMap((line) =>
+        line.startsWith('| `') ? said(`${line.split(' | ')[0]!} ${/`gateway6`/.exec(line)?.[0] ?? ''}`) : [],
+      );
+    for (const kind of KINDS.filter((k) => k !== 'expect')) {
+      const row = rows.find((line) => line.startsWith(`| \`${kind} `))!;
+      const known: ReadonlySet<string> = new Set(kind === 'interface' ? interfaces : said(row));
+      for (const clause of CLAUSES[kind].filter((c) => c !== 'note'))
+        expect([...known, ...row.split(/[^a-z0-9]+/)], `${kind}: ${clause}`).to.include(clause);
+      if (kind === 'interface')
+        for (const clause of known)
+          expect([...CLAUSES.interface, 'by', 'from'], `interface: ${clause}`).to.include(clause);
+    }
+  });
+});
+
 describe('completion', () => {
   const names = { zone: ['world', 'studio'], interface: ['fibre'], port: ['p1', 'p3'] };
   const at = (text: string) => complete(text, text.length, names).map((c) => c.insert);
@@ -458,6 +486,10 @@ describe('completion', () => {
     expect(at('interface lab: on p')).to.deep.equal(['p1', 'p3']);
     expect(at('interface lab: on p1, zone st')).to.deep.equal(['studio']);
     expect(at('interface lab: answers ping s')).to.deep.equal(['ssh', 'snmp']);
+    expect(at('interface lab: on p1 t')).to.deep.equal(['tag']);
+    expect(at('interface lab: answers ssh from st')).to.deep.equal(['studio']);
+    expect(at('interface lab: lends .5-.9 for 1h g')).to.deep.equal(['gateway']);
+    expect(at('table lab: route 10.1.0.0/16 by fi')).to.deep.equal(['fibre']);
     expect(at('passage stu')).to.deep.equal(['studio']);
     expect(at('expect studio rea')).to.deep.equal(['reaches']);
     expect(at('zone lab')).to.deep.equal([]);

@@ -1,7 +1,10 @@
 /** Laying statements out anew: one space between words, masks as lengths, lines up to 100 characters. */
 import { formatPrefix, lengthOfMask, parseIpv4, prefixOf } from '#core/addr';
-import type { Document, Statement } from './ast';
+import type { Clause } from './ast';
 import { applyEdits } from './change';
+import type { Document } from './document';
+import type { Statement } from './kinds';
+import { written } from './parts';
 import { endOfLine } from './rewrite';
 
 /** A string ends on its line: what foreign data has of line ends and other control characters is a space. */
@@ -33,43 +36,52 @@ export function layOut(head: string, clauses: readonly string[], eol = '\n'): st
   return out;
 }
 
-/** One statement laid out anew. It reads to the same values as the statement it was made from. */
-export function printStatement(statement: Statement, eol = '\n'): string {
-  const header = statement.header.map((t) => (t.kind === 'string' ? quote(t.value) : t.text)).join(' ');
-  if (statement.kind === 'expect') return `expect ${header}`;
-  const clauses = statement.clauses.map((clause) => {
-    const words: string[] = [];
-    for (let i = 0; i < clause.words.length; i++) {
-      const token = clause.words[i]!;
-      const mask =
-        token.text === 'mask' && clause.words[i + 1] ? parseIpv4(clause.words[i + 1]!.text) : undefined;
-      const length = mask === undefined ? undefined : lengthOfMask(mask);
-      if (length !== undefined && words.length) {
-        const before = parseIpv4(words[words.length - 1]!);
-        words[words.length - 1] =
-          before === undefined
-            ? `${words[words.length - 1]}/${length}`
-            : formatPrefix(prefixOf(before, length));
-        i++;
-      } else words.push(token.kind === 'string' ? quote(token.value) : token.text);
-    }
-    return words.join(' ');
-  });
-  return layOut(`${statement.kind} ${header}:`, clauses, eol);
+/**
+ * One statement laid out anew. It reads to the same values as the statement it was made from; `keep` picks the clauses
+ * that are printed.
+ */
+export function printStatement(
+  statement: Statement,
+  eol = '\n',
+  keep: (clause: Clause) => boolean = () => true,
+): string {
+  return layOut(
+    printHead(statement),
+    written(statement)
+      .clauses.filter(keep)
+      .map((clause) => printClause(clause)),
+    eol,
+  );
+}
+
+/** A clause laid out anew, masks as lengths. */
+export function printClause(clause: Clause): string {
+  const words: string[] = [];
+  for (let i = 0; i < clause.words.length; i++) {
+    const token = clause.words[i]!;
+    const mask =
+      token.text === 'mask' && clause.words[i + 1] ? parseIpv4(clause.words[i + 1]!.text) : undefined;
+    const length = mask === undefined ? undefined : lengthOfMask(mask);
+    if (length !== undefined && words.length) {
+      const before = parseIpv4(words[words.length - 1]!);
+      words[words.length - 1] =
+        before === undefined
+          ? `${words[words.length - 1]}/${length}`
+          : formatPrefix(prefixOf(before, length));
+      i++;
+    } else words.push(token.kind === 'string' ? quote(token.value) : token.text);
+  }
+  return words.join(' ');
 }
 
 /** Each clause of a statement laid out anew. */
-export const printClauses = (statement: Statement): string[] =>
-  statement.kind === 'expect'
-    ? []
-    : statement.clauses.map((clause) =>
-        printStatement({ ...statement, clauses: [clause] })
-          .slice(printHead(statement).length)
-          .trim(),
-      );
+export const printClauses = (statement: Statement): string[] => written(statement).clauses.map(printClause);
 
 /** Kind and head of a statement, with its colon where it has one. */
-export const printHead = (statement: Statement): string => printStatement({ ...statement, clauses: [] });
+export function printHead(statement: Statement): string {
+  const header = written(statement).header.map((t) => (t.kind === 'string' ? quote(t.value) : t.text));
+  return `${statement.kind} ${header.join(' ')}${statement.kind === 'expect' ? '' : ':'}`;
+}
 
 /** The whole file laid out anew; comments, empty lines and statements that hold comments or faults stay as they are. */
 export function printDocument(document: Document): string {
@@ -77,7 +89,7 @@ export function printDocument(document: Document): string {
   return applyEdits(
     document.text,
     document.statements
-      .filter((s) => !s.commented && !s.broken)
+      .filter((s) => !written(s).commented && !s.broken)
       .map((s) => ({ start: s.start, end: s.end, text: printStatement(s, eol) })),
   );
 }

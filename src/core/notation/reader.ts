@@ -11,22 +11,17 @@ import {
   isIpv4,
   lengthOfMask,
   networkOf,
-  parseIp,
   parseIpv4,
   parseMac,
 } from '#core/addr';
-import type { Ip, Ipv4, Mac, Prefix, Range, ServiceItem, Services } from '#core/addr';
+import type { Ip, Mac, Prefix, Range, ServiceItem, Services } from '#core/addr';
 import type { At, ReadProblem, Ref, Who } from './ast';
+import { resolveShort } from './base';
+import type { Base } from './base';
 import { KINDS, isFarName, isName, isReserved, nearest, nameLike } from './grammar';
 import type { Kind } from './grammar';
+import { placeOf } from './lexer';
 import type { Span, Token } from './lexer';
-
-/** What short addresses of a statement lean on. */
-export interface Base {
-  readonly address: Ipv4;
-  /** Absent where the base has no length: then any short address fits. */
-  readonly length?: number;
-}
 
 /** Collects what is wrong with one statement. */
 export class Problems {
@@ -88,7 +83,8 @@ export class Words {
     private readonly words: readonly Token[],
     /** Where to point when the words have run out. */
     private readonly around: Span,
-    readonly base: Base | undefined,
+    /** What short addresses lean on, asked for by the first that is met. */
+    private readonly baseOf: () => Base | undefined,
     readonly problems: Problems,
     /** The first word to read. */
     private i = 0,
@@ -114,6 +110,11 @@ export class Words {
   get span(): Span {
     const first = this.words[this.from] ?? this.around;
     return through(first, this.words[Math.max(this.from, this.i - 1)] ?? first);
+  }
+
+  /** The first token of a kind that is still to be read. */
+  find(kind: Token['kind']): Token | undefined {
+    return this.words.find((t, i) => i >= this.i && t.kind === kind);
   }
 
   is(word: string): boolean {
@@ -158,7 +159,7 @@ export class Words {
     const token = this.peek;
     if (token?.kind === 'word' && (options as readonly string[]).includes(token.text)) {
       this.i++;
-      return { value: token.text as T, at: token };
+      return { value: token.text as T, at: placeOf(token) };
     }
     this.fault(options.map((o) => `\`${o}\``).join(' or '), token && nearest(token.text, options));
     return undefined;
@@ -168,7 +169,7 @@ export class Words {
     const token = this.peek;
     if (token?.kind === 'string') {
       this.i++;
-      return { value: token.value, at: token };
+      return { value: token.value, at: placeOf(token) };
     }
     this.fault('a text in double quotes', token?.kind === 'word' ? `"${token.text}"` : undefined);
     return undefined;
@@ -188,7 +189,7 @@ export class Words {
     const value = Number(digits[1]);
     if (value < least || value > most)
       return this.problems.syntax(token, token.text, `a number from ${least} to ${most}`);
-    return { value, at: token };
+    return { value, at: placeOf(token) };
   }
 
   /** An 802.1Q tag. Out of 1–4094 (IEEE 802.1Q §9.6: 0 and 4095 are reserved) it reads, but counts as absent. */
@@ -201,7 +202,7 @@ export class Words {
     this.i++;
     const value = Number(token.text);
     if (value < 1 || value > 4094) return this.problems.add('tag-range', token, { tag: token.text });
-    return { value, at: token };
+    return { value, at: placeOf(token) };
   }
 
   /** A duration in seconds: `90s 15m 12h 7d`. */
@@ -213,7 +214,7 @@ export class Words {
       return undefined;
     }
     this.i++;
-    return { value: Number(match[1]) * { s: 1, m: 60, h: 3600, d: 86400 }[match[2]!]!, at: token };
+    return { value: Number(match[1]) * { s: 1, m: 60, h: 3600, d: 86400 }[match[2]!]!, at: placeOf(token) };
   }
 
   mac(): At<Mac> | undefined {
@@ -224,7 +225,7 @@ export class Words {
       return undefined;
     }
     this.i++;
-    return { value: mac, at: token! };
+    return { value: mac, at: placeOf(token!) };
   }
 
   /** A name of something, as the reader meets it; `kinds` lets `KIND NAME` stand. */
@@ -242,7 +243,7 @@ export class Words {
     }
     if (isName(token.text) || isFarName(token.text)) {
       this.i++;
-      return { name: token.text, at: token };
+      return { name: token.text, at: placeOf(token) };
     }
     this.fault(what, isName(token.text.toLowerCase()) ? token.text.toLowerCase() : undefined);
     return undefined;
@@ -257,7 +258,7 @@ export class Words {
     }
     if (token.text === 'any' || token.text === 'internet') {
       this.i++;
-      return { type: token.text, at: token };
+      return { type: token.text, at: placeOf(token) };
     }
     if (looksLikeAddress(token.text)) {
       const item = this.addresses();
@@ -279,14 +280,15 @@ export class Words {
   }
 
   /** Splits an address word into its parts, resolving short forms. Consumes the word; notes nothing. */
-  private addressWord(text: string, base: Base | undefined): AddressWord | undefined {
+  private addressWord(text: string): AddressWord | undefined {
     const slash = text.indexOf('/');
     const body = slash < 0 ? text : text.slice(0, slash);
     let length: number | undefined;
     let badLength: string | undefined;
     const dash = body.indexOf('-');
     const firstText = dash < 0 ? body : body.slice(0, dash);
-    const first = resolveShort(firstText, base?.address);
+    const short = firstText.startsWith('.');
+    const first = resolveShort(firstText, short ? this.baseOf()?.address : undefined);
     if (first === undefined) return undefined;
     if (slash >= 0) {
       const digits = text.slice(slash + 1);
@@ -294,7 +296,6 @@ export class Words {
       length = Number(digits);
       if (length > (isIpv4(first) ? 32 : 128)) [badLength, length] = [`/${digits}`, undefined];
     }
-    const short = firstText.startsWith('.');
     if (dash < 0) return { range: { first, last: first }, isRange: false, short, length, badLength };
     const last = resolveShort(body.slice(dash + 1), isIpv4(first) ? first : undefined);
     if (last === undefined || familyOf(first) !== familyOf(last)) return undefined;
@@ -311,16 +312,16 @@ export class Words {
       this.fault(expected);
       return undefined;
     }
-    let word = this.addressWord(token.text, this.base);
+    let word = this.addressWord(token.text);
     if (!word) {
-      const noBase = /^\.[0-9]/.test(token.text) && !this.base;
+      const noBase = /^\.[0-9]/.test(token.text) && !this.baseOf();
       this.fault(
         noBase ? 'a full address, since nothing in this statement says what it is short for' : expected,
       );
       return undefined;
     }
     this.i++;
-    let at: Span = token;
+    let at = placeOf(token);
     if (word.badLength) {
       this.problems.add('mask-invalid', token, { mask: word.badLength, address: formatIp(word.range.first) });
       return { word, at };
@@ -345,13 +346,10 @@ export class Words {
       }
       word = { ...word, length };
     }
-    if (
-      word.short &&
-      word.length === undefined &&
-      this.base?.length !== undefined &&
-      options.outside !== 'finding'
-    ) {
-      const net: Prefix = { address: this.base.address, length: this.base.length };
+    const base =
+      word.short && word.length === undefined && options.outside !== 'finding' ? this.baseOf() : undefined;
+    if (base?.length !== undefined) {
+      const net: Prefix = { address: base.address, length: base.length };
       if (!contains(net, word.range.first) || !contains(net, word.range.last)) {
         this.problems.syntax(
           token,
@@ -475,9 +473,10 @@ export class Words {
     const got = this.addressToken('an address with its length, a short address or a range');
     if (!got || got.word.badLength) return undefined;
     const { range, length, short, isRange } = got.word;
-    const own = length ?? (short || isRange ? this.base?.length : undefined);
+    const base = length === undefined && (short || isRange) ? this.baseOf() : undefined;
+    const own = length ?? base?.length;
     // Where the primary address lacks its length, that is the one fault to tell.
-    if (own === undefined && length === undefined && (short || isRange) && this.base) return undefined;
+    if (own === undefined && base) return undefined;
     if (own === undefined)
       return this.problems.add('mask-missing', got.at, { address: formatIp(range.first) });
     const ordered = this.ordered(range, got.at);
@@ -550,19 +549,6 @@ export const looksLikeAddress = (text: string): boolean =>
   /^\.?[0-9]+(\.[0-9]+)+([/-].*)?$/.test(text) ||
   /^\.[0-9]+([/-].*)?$/.test(text) ||
   /^[0-9a-fA-F]*:[0-9a-fA-F:.]*([/-].*)?$/.test(text);
-
-/** An address in full, or the octets missing in front taken from the base. */
-export function resolveShort(text: string, base: Ipv4 | undefined): Ip | undefined {
-  if (!text.startsWith('.')) return parseIp(text);
-  if (base === undefined) return undefined;
-  const given = text.split('.').length - 1;
-  if (given > 3) return undefined;
-  const head = formatIp(base)
-    .split('.')
-    .slice(0, 4 - given)
-    .join('.');
-  return parseIpv4(head + text);
-}
 
 /** Checks a name in a header: its form, and that it is not reserved. */
 export function checkName(token: Token, kind: Kind, problems: Problems): void {

@@ -1,6 +1,6 @@
 /** Documents that were read lately: most texts to be read differ in a few characters from one of them. */
-import type { Document } from './ast';
 import { parseDocument } from './document';
+import type { Document } from './document';
 
 /** Documents that are kept. */
 const KEPT = 8;

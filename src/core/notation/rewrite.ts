@@ -5,13 +5,16 @@
  */
 import { formatIp, lengthOfMask, parseIpv4 } from '#core/addr';
 import type { Ipv4 } from '#core/addr';
-import type { Clause, Document, Statement } from './ast';
+import type { Clause } from './ast';
+import { baseOf, resolveShort } from './base';
 import { applyEdits, diffEdits, mergeEdits } from './change';
 import type { Edit } from './change';
-import { CLAUSES } from './grammar';
-import type { Kind } from './grammar';
 import { parseDocument } from './document';
-import { resolveShort } from './reader';
+import type { Document } from './document';
+import type { Kind } from './grammar';
+import { CLAUSES } from './kinds';
+import type { Statement } from './kinds';
+import { written } from './parts';
 
 /** One thing to do to a statement's clauses. `nth` picks among clauses of one name, from 0. */
 export type ClauseOp =
@@ -77,25 +80,26 @@ function applyOp(text: string, op: Exclude<ClauseOp, { do: 'replace' }>, eol: st
       return clause ? removeClause(text, statement, clause) : text;
     }
     case 'rename': {
-      const token = statement.header.find((t) => t.text === op.from);
+      const token = written(statement).header.find((t) => t.text === op.from);
       return token ? text.slice(0, token.start) + op.to + text.slice(token.end) : text;
     }
   }
 }
 
 const nthClause = (statement: Statement, name: string, nth: number): Clause | undefined =>
-  statement.clauses.filter((c) => c.name === name)[nth];
+  written(statement).clauses.filter((c) => c.name === name)[nth];
 
 /** Puts a clause behind those that usually stand before it. */
 function addClause(text: string, statement: Statement, clause: string, eol: string): string {
   const order = CLAUSES[statement.kind];
   const rank = (name: string) => order.indexOf(name);
   const own = rank(clause.split(/\s/)[0]!);
-  const before = statement.clauses.filter((c) => rank(c.name) <= own);
+  const { clauses, headEnd } = written(statement);
+  const before = clauses.filter((c) => rank(c.name) <= own);
   const after = before[before.length - 1];
   if (!after) {
-    const rest = statement.clauses.length ? ',' : '';
-    return `${text.slice(0, statement.headEnd)} ${clause}${rest}${text.slice(statement.headEnd)}`;
+    const rest = clauses.length ? ',' : '';
+    return `${text.slice(0, headEnd)} ${clause}${rest}${text.slice(headEnd)}`;
   }
   const lineStart = text.lastIndexOf('\n', after.end - 1) + 1;
   const column = after.end - lineStart;
@@ -104,8 +108,8 @@ function addClause(text: string, statement: Statement, clause: string, eol: stri
 }
 
 function removeClause(text: string, statement: Statement, clause: Clause): string {
-  const i = statement.clauses.indexOf(clause);
-  const previous = statement.clauses[i - 1];
+  const { clauses } = written(statement);
+  const previous = clauses[clauses.indexOf(clause) - 1];
   const edits: Edit[] = [];
   let end = clause.comma === undefined ? clause.end : clause.comma + 1;
   if (clause.comma === undefined && previous?.comma !== undefined)
@@ -146,33 +150,21 @@ function keepValues(before: string, after: string): string {
 }
 
 const shortWords = (statement: Statement) =>
-  statement.clauses.flatMap((c) => c.words).filter((t) => t.kind === 'word' && /^\.[0-9]/.test(t.text));
+  written(statement)
+    .clauses.flatMap((c) => c.words)
+    .filter((t) => t.kind === 'word' && /^\.[0-9]/.test(t.text));
 
-/** The address that short forms of the statement lean on, read from its words as the contract says. */
+/** The address that short forms of the statement lean on. */
 export function baseAddress(statement: Statement): Ipv4 | undefined {
-  const own =
-    statement.kind === 'circuit'
-      ? 'block'
-      : statement.kind === 'interface' || statement.kind === 'station'
-        ? 'address'
-        : '';
-  const words = [
-    ...(statement.clauses.find((c) => c.name === own)?.words ?? []),
-    ...statement.header,
-    ...statement.clauses.flatMap((c) => c.words),
-  ];
-  for (const word of words) {
-    const address = parseIpv4(/^[0-9.]*/.exec(word.text)![0]);
-    if (word.kind === 'word' && address !== undefined) return address;
-  }
-  return undefined;
+  const { header, clauses } = written(statement);
+  return baseOf(statement.kind, header, clauses)?.address;
 }
 
 function masksToLengths(text: string): string {
   const statement = only(text);
   if (!statement) return text;
   const edits: Edit[] = [];
-  for (const clause of statement.clauses)
+  for (const clause of written(statement).clauses)
     for (const [i, word] of clause.words.entries()) {
       const before = clause.words[i - 1];
       const mask = clause.words[i + 1];

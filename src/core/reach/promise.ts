@@ -1,7 +1,7 @@
 /** Promises put to the reach: whether they hold for every flow, and one flow that shows it where they do not. */
 import { IpSet, PROTO, ServiceSet, familyOf } from '#core/addr';
 import type { Family, Ip, ServiceItem, Services } from '#core/addr';
-import type { ExpectStatement, Statement, Who } from '#core/notation';
+import type { Statement, StatementOf, Who } from '#core/notation';
 import { askedServices, kindOf } from '#core/semantics';
 import type { AskedService, DoorRule } from '#core/semantics';
 import { addressesOf, interfaceNamed } from '#core/site';
@@ -30,7 +30,7 @@ export type Why =
   | { readonly why: 'no-source' | 'no-target' | 'no-pair' };
 
 export interface PromiseOnSets {
-  readonly statement: ExpectStatement;
+  readonly statement: StatementOf<'expect'>;
   readonly holds: boolean;
   readonly why?: Why;
   /** A flow that shows it, and the interface by which it arrives. */
@@ -43,17 +43,17 @@ type Fault = Omit<PromiseOnSets, 'statement' | 'holds'>;
 const INTERNET: Who = { type: 'internet', at: { start: 0, end: 0, line: 1, column: 1 } };
 
 /** Whether a promise holds for all flows. Undefined where the promise could not be read. */
-export function judgeOnSets(reach: Reach, statement: ExpectStatement): PromiseOnSets | undefined {
+export function judgeOnSets(reach: Reach, statement: StatementOf<'expect'>): PromiseOnSets | undefined {
   let known = judged.get(reach);
-  if (!known) judged.set(reach, (known = new Map<ExpectStatement, PromiseOnSets | undefined>()));
+  if (!known) judged.set(reach, (known = new Map<StatementOf<'expect'>, PromiseOnSets | undefined>()));
   if (!known.has(statement)) known.set(statement, judgeNow(reach, statement));
   return known.get(statement);
 }
 
 /** What was judged already: finding, proof and their probes ask the same. */
-const judged = new WeakMap<Reach, Map<ExpectStatement, PromiseOnSets | undefined>>();
+const judged = new WeakMap<Reach, Map<StatementOf<'expect'>, PromiseOnSets | undefined>>();
 
-function judgeNow(reach: Reach, statement: ExpectStatement): PromiseOnSets | undefined {
+function judgeNow(reach: Reach, statement: StatementOf<'expect'>): PromiseOnSets | undefined {
   const { promise } = statement;
   if (!promise) return undefined;
   const fault = ((): Fault | undefined => {

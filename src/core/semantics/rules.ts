@@ -2,15 +2,7 @@
 import { IpSet, contains, specialPrefixes } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem, Services } from '#core/addr';
 import { memo } from '#core/base';
-import type {
-  AnswerName,
-  AnswersClause,
-  DoorStatement,
-  LeaveStatement,
-  PassageStatement,
-  SendStatement,
-  Who,
-} from '#core/notation';
+import type { AnswerName, AnswersClause, StatementOf, Who } from '#core/notation';
 import { addressesOf, interfaceNamed, networksOf, zoneNamed } from '#core/site';
 import type { Interface, Prospects, Site, Wiring, Zone } from '#core/site';
 
@@ -23,7 +15,7 @@ export interface PassageRule {
   readonly destinations?: IpSet;
   readonly services: Services;
   readonly verdict: 'allow' | 'drop' | 'reject';
-  readonly statement: PassageStatement;
+  readonly statement: StatementOf<'passage'>;
 }
 
 /** One statement of leaving: whose flows it takes, by which way out, and what they show. */
@@ -39,7 +31,7 @@ export interface LeaveRule {
     | { readonly as: 'address'; readonly address: Ip }
     | { readonly as: 'unchanged' }
     | { readonly as: 'never' };
-  readonly statement: LeaveStatement;
+  readonly statement: StatementOf<'leave'>;
 }
 
 /** One door: what arrives for a public address and service goes to an inside one. */
@@ -53,7 +45,7 @@ export interface DoorRule {
   readonly on?: string;
   /** Who may instead of whom the rules would let. */
   readonly sources?: IpSet;
-  readonly statement: DoorStatement;
+  readonly statement: StatementOf<'door'>;
 }
 
 /** One statement of sending: which uplink new flows of somebody take. */
@@ -64,7 +56,7 @@ export interface SendRule {
   readonly by: string;
   /** Where that uplink is dead: another, none at all, or the usual order. */
   readonly otherwise?: { readonly interface: string } | 'never';
-  readonly statement: SendStatement;
+  readonly statement: StatementOf<'send'>;
 }
 
 /** One service that an interface answers. */
@@ -154,9 +146,12 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
 }
 
 /** Rules of statements that name no addresses, and so mean the same in every site. */
-const plain = new WeakMap<PassageStatement, PassageRule>();
+const plain = new WeakMap<StatementOf<'passage'>, PassageRule>();
 
-const passageRule = (s: PassageStatement, set: (whos: readonly Who[]) => IpSet | undefined): PassageRule => ({
+const passageRule = (
+  s: StatementOf<'passage'>,
+  set: (whos: readonly Who[]) => IpSet | undefined,
+): PassageRule => ({
   from: s.from.name,
   to: s.to.name,
   sources: s.sources.length ? set(s.sources) : undefined,
@@ -170,7 +165,7 @@ const passageRule = (s: PassageStatement, set: (whos: readonly Who[]) => IpSet |
 function doorRule(
   site: Site,
   prospects: Prospects,
-  s: DoorStatement,
+  s: StatementOf<'door'>,
   set: (whos: readonly Who[]) => IpSet | undefined,
 ): DoorRule[] {
   const said = s.outside?.value;
@@ -256,7 +251,7 @@ function whoRule(
   return who.type === 'any' ? {} : { sources: addressesFor(site, wiring, prospects, who) };
 }
 
-function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: LeaveStatement): LeaveRule[] {
+function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: StatementOf<'leave'>): LeaveRule[] {
   if (!s.as) return [];
   const out = new Set(outInterfaces(site, s.via.name, s.via.kind).map((i) => i.name));
   const v6 =

@@ -1,6 +1,6 @@
 /** Where a cable leads: through switches to a port and tag of the box, and which interface takes what arrives there. */
 import { memo } from '#core/base';
-import type { Plug, SwitchStatement } from '#core/notation';
+import type { Plug, StatementOf } from '#core/notation';
 import type { Interface, Site } from './types';
 
 /** The port and tag on which the box meets something, or why it never does. */
@@ -47,10 +47,10 @@ function climb(site: Site, plug: Extract<Plug, { to: 'jack' }>, seen: Set<string
 }
 
 /** Whether a switch's own cable leads round to itself: no frame goes over it. */
-export function isLooped(site: Site, sw: SwitchStatement): boolean {
+export function isLooped(site: Site, sw: StatementOf<'switch'>): boolean {
   const seen = new Set<string>();
-  for (let at: SwitchStatement | undefined = sw; at?.plug?.to === 'jack' && !seen.has(at.name);) {
-    const { plug }: SwitchStatement = at;
+  for (let at: StatementOf<'switch'> | undefined = sw; at?.plug?.to === 'jack' && !seen.has(at.name);) {
+    const { plug }: StatementOf<'switch'> = at;
     if (plug.switch === sw.name) return true;
     seen.add(at.name);
     at = site.switches.find((s) => s.name === plug.switch);
@@ -59,7 +59,7 @@ export function isLooped(site: Site, sw: SwitchStatement): boolean {
 }
 
 /** The VLAN of a jack; undefined where the switch has no such jack. */
-export const jackTag = (sw: SwitchStatement, jack: number): number | undefined =>
+export const jackTag = (sw: StatementOf<'switch'>, jack: number): number | undefined =>
   sw.jacks.find((j) => j.value.jack === jack)?.value.tag;
 
 /** Whether an interface can be on the air at all: it is not off, and neither is its port, or every one of several. */

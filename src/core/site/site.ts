@@ -2,16 +2,7 @@
 import { formatIp, isIpv4, networkOf, offsetIp } from '#core/addr';
 import type { Ip, Prefix } from '#core/addr';
 import { extend, memo } from '#core/base';
-import type {
-  At,
-  Document,
-  GatewayClause,
-  InterfaceStatement,
-  Kind,
-  PortStatement,
-  Statement,
-  StatementOf,
-} from '#core/notation';
+import type { At, Document, GatewayClause, Kind, Statement, StatementOf } from '#core/notation';
 import { WIRING_KINDS } from '#core/notation';
 import { checkNames } from './names';
 import type { Zone, OwnAddress, Interface, Port, Site } from './types';
@@ -49,7 +40,7 @@ export function buildSite(documents: readonly Document[]): Site {
   const switches = of('switch');
   const stations = of('station');
   const ports = new Map<string, Port>();
-  const addPort = (name: string, statement?: PortStatement) =>
+  const addPort = (name: string, statement?: StatementOf<'port'>) =>
     ports.set(name, {
       name,
       off: !!statement?.off,
@@ -84,7 +75,7 @@ export function buildSite(documents: readonly Document[]): Site {
   return { ...site, nameProblems: checkNames(site, first) };
 }
 
-function resolveInterface(statement: InterfaceStatement, zones: readonly Zone[]): Interface {
+function resolveInterface(statement: StatementOf<'interface'>, zones: readonly Zone[]): Interface {
   const zone = zones.find((z) => z.name === statement.zone?.name);
   const source = statement.address?.value;
   const dynamic = source && source.by !== 'static' ? source.by : undefined;

@@ -1,26 +1,6 @@
 /** What a Site is made of: the statements of all files together, names resolved, as immutable values. */
 import type { Ip, Mac, Prefix, Range } from '#core/addr';
-import type {
-  AnswersClause,
-  BoxStatement,
-  CircuitStatement,
-  Document,
-  DoorStatement,
-  ExpectStatement,
-  FarStatement,
-  InterfaceStatement,
-  KnownStatement,
-  LeaveStatement,
-  PassageStatement,
-  PortStatement,
-  SendStatement,
-  Span,
-  Statement,
-  StationStatement,
-  SwitchStatement,
-  TableStatement,
-  ZoneStatement,
-} from '#core/notation';
+import type { AnswersClause, Document, Span, Statement, StatementOf } from '#core/notation';
 
 /** A zone with its place in the order of trust. */
 export interface Zone {
@@ -32,7 +12,7 @@ export interface Zone {
   readonly management: boolean;
   /** What happens between two of its interfaces when no passage says otherwise. */
   readonly within: 'allow' | 'drop';
-  readonly statement: ZoneStatement;
+  readonly statement: StatementOf<'zone'>;
 }
 
 /** A static address of an interface. */
@@ -62,7 +42,7 @@ export interface Reserved {
 /** A layer-3 interface with its references resolved. */
 export interface Interface {
   readonly name: string;
-  readonly statement: InterfaceStatement;
+  readonly statement: StatementOf<'interface'>;
   /** Ports it uses, in order; none for a loopback or where the carrier could not be read. */
   readonly ports: readonly string[];
   /** The 802.1Q tag, absent for untagged. */
@@ -134,7 +114,7 @@ export interface Port {
   readonly name: string;
   readonly off: boolean;
   readonly mtu: number;
-  readonly statement?: PortStatement;
+  readonly statement?: StatementOf<'port'>;
 }
 
 /** A reference that cannot be followed, or a name declared twice. */
@@ -151,22 +131,22 @@ export interface NameProblem {
 export interface Site {
   readonly documents: readonly Document[];
   readonly statements: readonly Statement[];
-  readonly box?: BoxStatement;
+  readonly box?: StatementOf<'box'>;
   readonly ports: ReadonlyMap<string, Port>;
   /** In the order of trust, outermost first. */
   readonly zones: readonly Zone[];
   readonly interfaces: readonly Interface[];
-  readonly tables: readonly TableStatement[];
-  readonly knowns: readonly KnownStatement[];
-  readonly passages: readonly PassageStatement[];
-  readonly leaves: readonly LeaveStatement[];
-  readonly sends: readonly SendStatement[];
-  readonly doors: readonly DoorStatement[];
-  readonly expects: readonly ExpectStatement[];
-  readonly circuits: readonly CircuitStatement[];
-  readonly switches: readonly SwitchStatement[];
-  readonly stations: readonly StationStatement[];
-  readonly fars: readonly FarStatement[];
+  readonly tables: readonly StatementOf<'table'>[];
+  readonly knowns: readonly StatementOf<'known'>[];
+  readonly passages: readonly StatementOf<'passage'>[];
+  readonly leaves: readonly StatementOf<'leave'>[];
+  readonly sends: readonly StatementOf<'send'>[];
+  readonly doors: readonly StatementOf<'door'>[];
+  readonly expects: readonly StatementOf<'expect'>[];
+  readonly circuits: readonly StatementOf<'circuit'>[];
+  readonly switches: readonly StatementOf<'switch'>[];
+  readonly stations: readonly StatementOf<'station'>[];
+  readonly fars: readonly StatementOf<'far'>[];
   /** Whether any statement says what is plugged in. */
   readonly wired: boolean;
   readonly nameProblems: readonly NameProblem[];

@@ -18,7 +18,7 @@ import {
   parseIp,
 } from '#core/addr';
 import type { Ip, Ipv4, Ipv6, Mac, Prefix, Range, Services } from '#core/addr';
-import type { CircuitStatement, FarStatement, Plug, StationStatement } from '#core/notation';
+import type { Plug, StatementOf } from '#core/notation';
 import { claimantAt, landingOf } from './segments';
 import type { Landing } from './segments';
 import { primaryAddress, staticNetworks } from './site';
@@ -27,7 +27,7 @@ import type { Interface, Site } from './types';
 export interface Circuit {
   readonly name: string;
   readonly supposed: boolean;
-  readonly statement?: CircuitStatement;
+  readonly statement?: StatementOf<'circuit'>;
   readonly plug?: Plug;
   /** The port and tag of the box it arrives at, or why it arrives at none. */
   readonly landing: Landing;
@@ -69,7 +69,7 @@ export interface Circuit {
 export interface Station {
   readonly name: string;
   readonly supposed: boolean;
-  readonly statement?: StationStatement;
+  readonly statement?: StatementOf<'station'>;
   readonly plug?: Plug;
   readonly landing: Landing;
   /** Absent: it takes its address by DHCP. */
@@ -90,7 +90,7 @@ export interface Station {
 export interface Far {
   readonly name: string;
   readonly supposed: boolean;
-  readonly statement?: FarStatement;
+  readonly statement?: StatementOf<'far'>;
   readonly addresses: readonly Ip[];
   readonly listens: Services;
   readonly resolves: boolean;
@@ -154,7 +154,7 @@ export function completeWiring(site: Site): Wiring {
   return { circuits, stations, fars: completeFars(site, circuits, stations) };
 }
 
-function statedCircuit(site: Site, s: CircuitStatement): Circuit {
+function statedCircuit(site: Site, s: StatementOf<'circuit'>): Circuit {
   const prefix = (s.block?.value ?? s.lends?.value.prefix) as Prefix<Ipv4> | undefined;
   const lends = s.lends?.value.range as Range<Ipv4> | undefined;
   const lowest = prefix && isIpv4(prefix.address) ? lowestBeside(prefix, lends) : undefined;
@@ -201,7 +201,7 @@ export const circuitMac = (name: string): Mac => macFor(`circuit ${name}`);
 /** What a translating circuit shows when it does not say: an address of 198.19.0.0/16, one for each circuit. */
 const translationAddress = (index: number): Ipv4 => offsetIp(mustIpv4('198.19.0.1'), (index % 250) * 256)!;
 
-function statedStation(site: Site, s: StationStatement): Station {
+function statedStation(site: Site, s: StatementOf<'station'>): Station {
   const source = s.address?.value;
   const own = source?.by === 'static' ? source.prefix : undefined;
   const gateway = s.gateway?.value;

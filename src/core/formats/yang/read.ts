@@ -12,7 +12,7 @@ import {
   parseDocument,
   printString,
 } from '#core/notation';
-import type { InterfaceStatement } from '#core/notation';
+import type { StatementOf } from '#core/notation';
 
 // A line of text: a line feed would begin a statement of its own.
 const LINE = v.pipe(
@@ -165,8 +165,9 @@ function interfaceText(i: ReadInterface, name: string): string {
 }
 
 const alsoOf = (text: string) =>
-  (parseDocument(text, '').statements[0] as InterfaceStatement | undefined)?.also.map((a) => a.value.range) ??
-  [];
+  (parseDocument(text, '').statements[0] as StatementOf<'interface'> | undefined)?.also.map(
+    (a) => a.value.range,
+  ) ?? [];
 
 /** Where another system's interface most likely sits: `eth0.20` is tag 20 of eth0. */
 function carrierOf(i: ReadInterface): string {

@@ -4,7 +4,7 @@
  */
 import { formatIp, isIpv4 } from '#core/addr';
 import { printClauses, printHead } from '#core/notation';
-import type { InterfaceStatement, Statement } from '#core/notation';
+import type { Statement, StatementOf } from '#core/notation';
 import type { Interface, Site } from '#core/site';
 
 /** One address of an interface. RFC 8344 §2. */
@@ -47,13 +47,13 @@ const TYPES = {
   loopback: 'iana-if-type:softwareLoopback',
 } as const;
 
-function typeOf({ carrier }: InterfaceStatement): string {
+function typeOf({ carrier }: StatementOf<'interface'>): string {
   if (!carrier) return TYPES.on;
   return carrier.by === 'on' && carrier.tag ? TYPES.tag : TYPES[carrier.by];
 }
 
 /** What a clause says is said by a leaf of the standard models. */
-function isLeaf(statement: InterfaceStatement, text: string): boolean {
+function isLeaf(statement: StatementOf<'interface'>, text: string): boolean {
   const [name, value] = text.split(' ');
   if (name === 'note' || name === 'off') return true;
   if (name === 'mtu') return statement.mtu !== undefined;

@@ -1,7 +1,7 @@
 /** Promises put to the bench: every station and far host that stands for either side, probes where nobody sits. */
 import { formatFlowService, formatIp } from '#core/addr';
 import type { Bench } from '#core/bench';
-import type { ExpectStatement, Who } from '#core/notation';
+import type { StatementOf, Who } from '#core/notation';
 import { becauseOf, judgeOnSets } from '#core/reach';
 import type { Reach } from '#core/reach';
 import { kindOf } from '#core/semantics';
@@ -19,7 +19,7 @@ import { judgeReaches } from './reaches';
 export type { PromiseResult } from './judging';
 
 /** A promise judged by the reach alone, where there is no time to put it to the bench. */
-export function reckon(reach: Reach, statement: ExpectStatement): PromiseResult {
+export function reckon(reach: Reach, statement: StatementOf<'expect'>): PromiseResult {
   const sets = judgeOnSets(reach, statement);
   if (!sets) return { statement, result: 'fail', code: 'promise-unread', values: {} };
   return sets.holds
@@ -28,7 +28,7 @@ export function reckon(reach: Reach, statement: ExpectStatement): PromiseResult 
 }
 
 /** Puts one promise to a bench that has booted. */
-export function judge(bench: Bench, statement: ExpectStatement, reach: Reach): PromiseResult {
+export function judge(bench: Bench, statement: StatementOf<'expect'>, reach: Reach): PromiseResult {
   const { promise } = statement;
   const fail = (code: string, values: Record<string, string> = {}): PromiseResult => ({
     statement,

@@ -1,19 +1,19 @@
 /** What every form of promise is judged with. */
 import type { Bench } from '#core/bench';
-import type { ExpectStatement, Who } from '#core/notation';
+import type { StatementOf, Who } from '#core/notation';
 import type { Place, Reach } from '#core/reach';
 import type { DoorRule } from '#core/semantics';
 import type { Try } from './attempts';
 import type { End } from './ends';
 
 export interface PromiseResult {
-  readonly statement: ExpectStatement;
+  readonly statement: StatementOf<'expect'>;
   readonly result: 'pass' | 'fail';
   readonly code: string;
   readonly values: Readonly<Record<string, string>>;
 }
 
-type Said = NonNullable<ExpectStatement['promise']>;
+type Said = NonNullable<StatementOf<'expect'>['promise']>;
 /** What a promise of one form says. */
 type Of<S extends Said['says'], P = Said> = P extends { readonly says: infer T }
   ? S extends T
@@ -25,7 +25,7 @@ type Of<S extends Said['says'], P = Said> = P extends { readonly says: infer T }
 export interface Judging<S extends Said['says']> {
   readonly bench: Bench;
   readonly reach: Reach;
-  readonly statement: ExpectStatement;
+  readonly statement: StatementOf<'expect'>;
   readonly promise: Of<S>;
   readonly sources: readonly End[];
   /** Who may be on a provider's line. */

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { parseDocument } from '#core/notation';
+  import { parseDocument, written } from '#core/notation';
   import type { Statement } from '#core/notation';
   import { documentOf } from '#core/site';
   import { useSession } from '../../session/index';
@@ -11,8 +11,8 @@
     onset,
   }: { statement: Statement; name: string; label: string; onset: (text: string) => void } = $props();
   const session = useSession();
-  const clauses = $derived(statement.clauses.filter((c) => c.name === name));
-  const written = $derived.by(() => {
+  const clauses = $derived(written(statement).clauses.filter((c) => c.name === name));
+  const there = $derived.by(() => {
     const first = clauses[0];
     return first
       ? documentOf(session.site, statement).text.slice(first.words[1]?.start ?? first.end, first.end)
@@ -20,10 +20,10 @@
   });
   let draft = $state<string | undefined>();
   let why = $state('');
-  const value = $derived(draft ?? written);
+  const value = $derived(draft ?? there);
   const id = $derived(`clause-${name}`);
   function commit() {
-    if (draft === undefined || draft === written) {
+    if (draft === undefined || draft === there) {
       draft = undefined;
       why = '';
       return;
@@ -33,7 +33,7 @@
         name === 'address'
           ? undefined
           : session.site.documents.length
-            ? statement.clauses.find((c) => c.name === 'address')
+            ? written(statement).clauses.find((c) => c.name === 'address')
             : undefined;
       const base = address
         ? `${documentOf(session.site, statement).text.slice(address.start, address.end)}, `

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { broadcastOf, formatIp, formatMac, formatPrefix, hostRange, isIpv4, networkOf } from '#core/addr';
   import { changeClauses, dropStatement, rename } from '#core/edits';
-  import { isName, isReserved } from '#core/notation';
+  import { isName, isReserved, allWords, written } from '#core/notation';
   import type { Statement, StatementOf } from '#core/notation';
   import { addressesOf, interfaceMac, poolSize, primaryOf, stationsOf } from '#core/site';
   import type { Interface, Station } from '#core/site';
@@ -36,9 +36,7 @@
         iface &&
         s.subject !== subject &&
         ['passage', 'leave', 'door', 'known'].includes(s.kind) &&
-        [...s.header, ...s.clauses.flatMap((c) => c.words)].some(
-          (w) => w.text === iface.name || w.text === iface.zone?.name,
-        ),
+        allWords(s).some((w) => w.text === iface.name || w.text === iface.zone?.name),
     ),
   );
   const answers = $derived.by(() => {
@@ -205,7 +203,9 @@
               class="mono link text-start text-[12px] link-hover"
               onclick={() => session.select(s.subject)}
               >{s.kind}
-              {s.header.map((t) => t.text).join(' ')} <span class="quiet">line {s.line}</span></button
+              {written(s)
+                .header.map((t) => t.text)
+                .join(' ')} <span class="quiet">line {s.line}</span></button
             >
           </li>
         {/each}

@@ -30,7 +30,7 @@ import {
   lineNumbers,
   tooltips,
 } from '@codemirror/view';
-import { applyEdits, complete, diffEdits, endOfLine } from '#core/notation';
+import { applyEdits, complete, diffEdits, endOfLine, written } from '#core/notation';
 import type { Document, Edit, KnownNames, Statement } from '#core/notation';
 import type { Fact } from './facts';
 import { gateLanguage, gateStyle } from './language';
@@ -139,7 +139,7 @@ export const statementAt = (document: Document, offset: number): Statement | und
 
 /** The first offset of the statement's body that is folded away: behind its head. */
 const bodyOf = (text: string, s: Statement): { from: number; to: number } | undefined => {
-  const [from, to] = [toPosition(text, s.headEnd), toPosition(text, s.end)];
+  const [from, to] = [toPosition(text, written(s).headEnd), toPosition(text, s.end)];
   return to - from > 12 ? { from, to } : undefined;
 };
 

@@ -1,7 +1,8 @@
 import { formatPrefix, isIpv4, overlaps, prefixEquals, servicesWithin } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { LeaveStatement, Span, Statement, Who } from '#core/notation';
+import { written } from '#core/notation';
+import type { Span, Statement, StatementOf, Who } from '#core/notation';
 import { staticNetworks } from '#core/site';
 import type { Site } from '#core/site';
 import type { Check } from '../../finding';
@@ -68,7 +69,7 @@ function isMet(site: Site, s: Statement, net: Prefix): boolean {
   }
 }
 
-const sameLeave = (a: LeaveStatement, b: LeaveStatement): boolean =>
+const sameLeave = (a: StatementOf<'leave'>, b: StatementOf<'leave'>): boolean =>
   a.as?.by === b.as?.by &&
   (a.as?.by !== 'address' || (b.as?.by === 'address' && a.as.address.value === b.as.address.value));
 
@@ -77,7 +78,7 @@ function namedPrefixes(site: Site): { statement: Statement; clause?: Span; prefi
   const of = (whos: readonly Who[]) =>
     whos.flatMap((w) => (w.type === 'addresses' && w.prefix ? [w.prefix] : []));
   const clauseOf = (s: Statement, name: string): Span | undefined => {
-    const clause = s.clauses.find((c) => c.name === name);
+    const clause = written(s).clauses.find((c) => c.name === name);
     return clause && { start: clause.start, end: clause.end, line: s.line, column: 1 };
   };
   return [
@@ -86,7 +87,7 @@ function namedPrefixes(site: Site): { statement: Statement; clause?: Span; prefi
       { statement: s, clause: clauseOf(s, 'to'), prefixes: of(s.destinations) },
     ]),
     ...site.knowns.map((s) => {
-      const first = s.clauses[0];
+      const first = written(s).clauses[0];
       return {
         statement: s,
         clause: first && { start: first.start, end: first.end, line: s.line, column: 1 },

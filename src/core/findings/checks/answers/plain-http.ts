@@ -1,3 +1,4 @@
+import { written } from '#core/notation';
 import { changeClauses } from '#core/edits';
 import type { Check } from '../../finding';
 import { live } from '../../queries';
@@ -12,7 +13,7 @@ export const plainHttp: Check = {
         const http = clause.services.find((s) => s.name === 'http');
         if (!http) continue;
         const has = iface.answers.some((a) => a.services.some((s) => s.name === 'https'));
-        const words = iface.statement.clauses.filter((x) => x.name === 'answers')[nth]!.words;
+        const words = written(iface.statement).clauses.filter((x) => x.name === 'answers')[nth]!.words;
         const word = words.find((w) => w.text === 'http')!;
         yield {
           statement: iface.statement,

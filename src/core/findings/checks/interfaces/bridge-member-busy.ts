@@ -1,4 +1,5 @@
 import { changeClauses, dropStatement } from '#core/edits';
+import { allWords, written } from '#core/notation';
 import type { Statement } from '#core/notation';
 import type { Interface, Site } from '#core/site';
 import type { Check, Mend } from '../../finding';
@@ -49,15 +50,14 @@ function freePort(site: Site, other: Interface): Mend[] {
   ];
 }
 
-const mentions = (s: Statement, name: string): boolean =>
-  [...s.header, ...s.clauses.flatMap((c) => c.words)].some((w) => w.text === name);
+const mentions = (s: Statement, name: string): boolean => allWords(s).some((w) => w.text === name);
 
 /** Takes a port out of a bridge; a bridge that is left with one port becomes that port's interface. */
 export function withoutMember(site: Site, bridge: Interface, port: string): Mend {
   const left = [...new Set(bridge.ports.filter((p) => p !== port))];
   const tag = bridge.tag === undefined ? '' : ` tag ${bridge.tag}`;
   const text = left.length > 1 ? `bridge ${left.join(' ')}${tag}` : `on ${left[0] ?? port}${tag}`;
-  const { start, end } = bridge.statement.clauses.find((c) => c.name === 'bridge')!;
+  const { start, end } = written(bridge.statement).clauses.find((c) => c.name === 'bridge')!;
   return {
     what: 'leave-bridge',
     values: { port, name: bridge.name },

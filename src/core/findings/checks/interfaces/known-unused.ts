@@ -1,3 +1,4 @@
+import { allWords } from '#core/notation';
 import type { Check } from '../../finding';
 
 /** A known host that nothing speaks of. */
@@ -6,9 +7,7 @@ export const knownUnused: Check = {
   *run({ site }) {
     if (!site.knowns.length) return;
     const spoken = new Set(
-      site.statements.flatMap((s) =>
-        s.kind === 'known' ? [] : [...s.header, ...s.clauses.flatMap((c) => c.words)].map((w) => w.text),
-      ),
+      site.statements.flatMap((s) => (s.kind === 'known' ? [] : allWords(s).map((w) => w.text))),
     );
     for (const known of site.knowns)
       if (!spoken.has(known.name)) yield { statement: known, values: { name: known.name } };

@@ -1,3 +1,4 @@
+import { written } from '#core/notation';
 import { formatIp } from '#core/addr';
 import type { Check } from '../../finding';
 import { homesOf } from '../../doors';
@@ -12,7 +13,7 @@ export const doorAmbiguous: Check = {
       const homes = homesOf(c, rule.inside).filter((i) => !i.uplink);
       if (new Set(homes.map((i) => i.table)).size < 2) continue;
       const { statement } = rule;
-      const end = statement.clauses[0]?.end ?? statement.headEnd;
+      const end = written(statement).clauses[0]?.end ?? written(statement).headEnd;
       yield {
         statement,
         at: statement.inside?.at,

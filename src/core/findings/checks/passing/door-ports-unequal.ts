@@ -1,7 +1,8 @@
 import { formatServices } from '#core/addr';
 import type { ServiceItem } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { DoorStatement } from '#core/notation';
+import { written } from '#core/notation';
+import type { StatementOf } from '#core/notation';
 import { pairServices } from '#core/semantics';
 import type { Site } from '#core/site';
 import type { Check, Mend } from '../../finding';
@@ -25,8 +26,8 @@ export const doorPortsUnequal: Check = {
 const textFor = (services: readonly ServiceItem[]): string => formatServices(services) || 'any';
 
 /** The same services inside; or as many ports from where the inside ones begin. */
-function mendsFor(site: Site, door: DoorStatement, inside: readonly ServiceItem[]): Mend[] {
-  const [words] = door.clauses;
+function mendsFor(site: Site, door: StatementOf<'door'>, inside: readonly ServiceItem[]): Mend[] {
+  const [words] = written(door).clauses;
   const at = door.inside?.at;
   if (!words || !at) return [];
   const last = words.words.findIndex((w) => w.text === 'on' && w.start > at.end);

@@ -1,3 +1,4 @@
+import { written } from '#core/notation';
 import { IpSet, formatRangeShort, isIpv4, privatePrefixes4 } from '#core/addr';
 import { Pairs } from '#core/base';
 import { addStatement, changeClauses } from '#core/edits';
@@ -106,10 +107,14 @@ function insteadOf(c: Context, iface: Interface, rule: LeaveRule, text: string):
       values: { text },
       changes: addStatement(c.site, 'leave', text, { before: statement }),
     };
-  const clause = statement.clauses.find((x) => x.name === 'unchanged')!;
+  const clause = written(statement).clauses.find((x) => x.name === 'unchanged')!;
   return {
     what: 'leave-instead',
-    values: { text: `leave ${statement.header.map((t) => t.text).join(' ')}: as interface` },
+    values: {
+      text: `leave ${written(statement)
+        .header.map((t) => t.text)
+        .join(' ')}: as interface`,
+    },
     changes: changeClauses(c.site, statement, [
       { do: 'replace', start: clause.start, end: clause.end, text: 'as interface' },
     ]),

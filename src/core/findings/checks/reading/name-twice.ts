@@ -1,3 +1,4 @@
+import { written } from '#core/notation';
 import { changeClauses } from '#core/edits';
 import { freeName } from '#core/model';
 import type { Check } from '../../finding';
@@ -9,7 +10,7 @@ export const nameTwice: Check = {
     for (const p of site.nameProblems) {
       if (p.code !== 'name-twice') continue;
       const free = freeName(site, p.statement.kind, p.values.name ?? '');
-      const token = p.statement.header[0];
+      const token = written(p.statement).header[0];
       yield {
         statement: p.statement,
         at: p.at,

@@ -1,3 +1,4 @@
+import { written } from '#core/notation';
 import { formatIp } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import type { Check, Mend } from '../../finding';
@@ -12,7 +13,7 @@ export const gatewayInside: Check = {
       if (!gateway || gateway.value.by !== 'address' || !iface.zone || iface.zone.upstream) continue;
       const { address } = gateway.value;
       const own = iface.addresses.some((a) => a.prefix.address === address);
-      const pool = iface.statement.clauses.find((x) => x.name === 'lends');
+      const pool = written(iface.statement).clauses.find((x) => x.name === 'lends');
       const mends: Mend[] =
         lends.length && pool && !own
           ? [

@@ -1,0 +1,117 @@
+/** The box itself, its ports, zones and routing tables. */
+import type { At, Ref, RouteClause } from '../ast';
+import { defineKind, flag, joined, listOf, once, repeated } from '../clause';
+import { placeOf } from '../lexer';
+import type { Span } from '../lexer';
+import type { Words } from '../reader';
+import { NOTE, addressList, mac, mtu } from './shared';
+
+export const BOX = defineKind({
+  kind: 'box',
+  header: {},
+  clauses: {
+    domain: once((w) => {
+      const token = w.next();
+      return token ? { value: token.value, at: placeOf(token) } : w.fault('a domain name');
+    }),
+    names: addressList,
+    time: once((w) => w.addressList()),
+    serves: repeated((w) => w.oneOf(['names', 'time']), { serves: { words: ['names', 'time'] } }),
+    admin: once((w) => listOf(w, 'a user name', () => w.next()?.value)),
+    ...NOTE,
+  },
+  make: ({ values: v }) => ({
+    domain: v.domain,
+    /** Static resolvers of the box itself. */
+    names: joined(v.names),
+    time: v.time ?? [],
+    servesNames: v.serves.some((s) => s.value === 'names'),
+    servesTime: v.serves.some((s) => s.value === 'time'),
+    admin: v.admin ?? [],
+  }),
+});
+
+const SPEEDS = ['auto', '100', '1000', '2500', '10000'] as const;
+
+export const PORT = defineKind({
+  kind: 'port',
+  header: {},
+  clauses: {
+    label: once((w) => w.string()),
+    off: flag,
+    mac,
+    mtu,
+    speed: once(
+      (w): At<number | 'auto'> | undefined => {
+        const got = w.oneOf(SPEEDS);
+        return got && { at: got.at, value: got.value === 'auto' ? 'auto' : Number(got.value) };
+      },
+      { speed: { words: SPEEDS } },
+    ),
+    ...NOTE,
+  },
+  make: ({ values: v }) => ({
+    label: v.label,
+    off: v.off,
+    mac: v.mac,
+    mtu: v.mtu,
+    /** Megabits a second, or auto. */
+    speed: v.speed,
+  }),
+});
+
+export const ZONE = defineKind({
+  kind: 'zone',
+  header: {},
+  clauses: {
+    upstream: flag,
+    dmz: flag,
+    management: flag,
+    within: once((w) => w.oneOf(['allow', 'drop']), { within: { words: ['allow', 'drop'] } }),
+    tint: once((w) => w.number(1, 6)),
+    ...NOTE,
+  },
+  make: ({ values: v }) => ({
+    upstream: v.upstream,
+    dmz: v.dmz,
+    management: v.management,
+    within: v.within,
+    tint: v.tint,
+  }),
+});
+
+const ROUTE_WORDS = ['via', 'by', 'drop', 'distance'];
+
+export const TABLE = defineKind({
+  kind: 'table',
+  header: {},
+  clauses: {
+    route: repeated(readRoute, {
+      route: {},
+      by: { names: ['interface'] },
+      on: { names: ['interface'] },
+      '*': { words: ROUTE_WORDS },
+    }),
+    ...NOTE,
+  },
+  make: ({ values: v }) => ({ routes: v.route }),
+});
+
+function readRoute(w: Words, at: Span): RouteClause | undefined {
+  const prefix = w.network();
+  let via: RouteClause['via'];
+  let iface: Ref | undefined;
+  let drop = false;
+  if (w.eat('via')) {
+    via = w.address();
+    if (w.eat('on')) iface = w.ref('an interface');
+  } else if (w.eat('by')) iface = w.ref('an interface');
+  else if (w.eat('drop')) drop = true;
+  else {
+    w.fault('`via ADDRESS`, `by INTERFACE` or `drop`');
+    return undefined;
+  }
+  const distance = w.eat('distance') ? w.number(1, 255) : undefined;
+  if (!prefix || (!via && !iface && !drop)) return undefined;
+  return { prefix: prefix.value, via, interface: iface, drop, distance: distance?.value ?? 1, at };
+}

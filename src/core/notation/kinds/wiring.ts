@@ -1,0 +1,186 @@
+/** What is plugged in: circuits, switches, stations, and far hosts behind them. */
+import { defineKind, flag, joined, listOf, once, reads, repeated } from '../clause';
+import {
+  NOTE,
+  SERVICE_OFFERS,
+  addressList,
+  at,
+  gateway,
+  isAddress6,
+  mac,
+  notIpv6,
+  readAddress,
+  readGateway6,
+} from './shared';
+
+const network = once((w) => w.network());
+const listens = once((w) => w.services(), SERVICE_OFFERS);
+
+export const CIRCUIT = defineKind({
+  kind: 'circuit',
+  header: {},
+  clauses: {
+    at,
+    block: network,
+    lends: repeated(
+      (w) => {
+        const range = w.range();
+        if (!w.want('in')) return undefined;
+        const prefix = w.network();
+        return range && prefix ? reads(w, { range: range.value, prefix: prefix.value }) : undefined;
+      },
+      { lends: {}, '*': { words: ['in'] } },
+    ),
+    pppoe: once(
+      (w) => {
+        const user = w.string();
+        const secret = user && w.string();
+        if (!secret || !w.want('gives')) return undefined;
+        const gives = w.address();
+        if (!gives || !w.want('peer')) return undefined;
+        const peer = w.address();
+        return (
+          peer && reads(w, { user: user.value, secret: secret.value, gives: gives.value, peer: peer.value })
+        );
+      },
+      { pppoe: {}, '*': { words: ['gives', 'peer'] } },
+    ),
+    gateway,
+    names: addressList,
+    time: once((w) => w.addressList()),
+    routes: repeated(
+      (w) => {
+        const prefix = w.network();
+        if (!w.want('via')) return undefined;
+        const via = w.address();
+        return prefix && via ? reads(w, { prefix: prefix.value, via: via.value }) : undefined;
+      },
+      { routes: {}, '*': { words: ['via'] } },
+    ),
+    block6: network,
+    lends6: network,
+    delegates6: network,
+    translating: once(
+      (w, span) => ({ value: { as: w.eat('as') ? w.address()?.value : undefined }, at: span }),
+      {
+        translating: { words: ['as'] },
+      },
+    ),
+    silent: flag,
+    delay: once((w) => w.number(0, 60000, 'ms')),
+    loss: once((w) => w.number(0, 100, '%')),
+    dead: once((w, span) => (w.want('beyond') ? span : undefined), { dead: { words: ['beyond'] } }),
+    down: flag,
+    ...NOTE,
+  },
+  make: ({ values: v }) => ({
+    plug: v.at,
+    block: v.block,
+    /** One pool; a second is not worked with. */
+    lends: v.lends[0],
+    pppoe: v.pppoe,
+    gateway: v.gateway,
+    names: joined(v.names),
+    time: v.time ?? [],
+    routes: v.routes,
+    block6: v.block6,
+    lends6: v.lends6,
+    delegates6: v.delegates6,
+    translating: v.translating,
+    silent: !!v.silent,
+    /** Milliseconds, one way. */
+    delay: v.delay?.value ?? 0,
+    /** Percent of packets lost, 0–100. */
+    loss: v.loss?.value ?? 0,
+    deadBeyond: v.dead,
+    down: v.down,
+  }),
+});
+
+export const SWITCH = defineKind({
+  kind: 'switch',
+  header: {},
+  clauses: {
+    at,
+    native: once((w) => w.tag()),
+    carries: once((w) => listOf(w, 'a tag from 1 to 4094', () => w.tag())),
+    jack: repeated(
+      (w) => {
+        const jack = w.number(1, 9999);
+        if (!jack || !w.want('tag')) return undefined;
+        const tag = w.tag();
+        return tag && reads(w, { jack: jack.value, tag: tag.value });
+      },
+      { jack: {}, '*': { words: ['tag'] } },
+    ),
+    ...NOTE,
+  },
+  make: ({ values: v }) => ({
+    plug: v.at,
+    native: v.native?.value ?? 1,
+    carries: v.carries ?? [],
+    jacks: v.jack,
+  }),
+});
+
+export const STATION = defineKind({
+  kind: 'station',
+  header: {},
+  clauses: {
+    at,
+    // A station may have an IPv6 address only, and then writes it here as well.
+    address: once(readAddress, { address: { words: ['by dhcp'] } }),
+    address6: repeated((w) =>
+      listOf(w, 'an address', () => {
+        const got = w.interfaceAddress();
+        return got && !isAddress6(got) ? notIpv6(w, got) : got;
+      }),
+    ),
+    gateway,
+    gateway6: once(readGateway6),
+    names: addressList,
+    mac,
+    listens,
+    silent: flag,
+    seat: flag,
+    off: flag,
+    ...NOTE,
+  },
+  make: ({ values: v, problems }) => {
+    const [address6, second] = joined(v.address6);
+    if (second)
+      problems.syntax(second.at, 'a second IPv6 address', 'one IPv6 address: a station has one written');
+    return {
+      plug: v.at,
+      address: v.address,
+      /** Written beside an IPv4 address, or alone. */
+      address6,
+      gateway: v.gateway,
+      gateway6: v.gateway6,
+      names: joined(v.names),
+      mac: v.mac,
+      listens: v.listens,
+      silent: !!v.silent,
+      seat: v.seat,
+      off: v.off,
+    };
+  },
+});
+
+export const FAR = defineKind({
+  kind: 'far',
+  header: {},
+  clauses: {
+    address: once((w) => w.addressList()),
+    listens,
+    resolves: flag,
+    silent: flag,
+    ...NOTE,
+  },
+  make: ({ values: v }) => ({
+    addresses: v.address ?? [],
+    listens: v.listens,
+    resolves: !!v.resolves,
+    silent: !!v.silent,
+  }),
+});
