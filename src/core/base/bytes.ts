@@ -28,7 +28,10 @@ export class ByteReader {
   }
 
   u16(): number {
-    return (this.u8() << 8) | this.u8();
+    const { bytes, at } = this;
+    if (at + 2 > bytes.length) throw new RangeError(`octets ${at} to ${at + 1} of ${bytes.length}`);
+    this.at = at + 2;
+    return (bytes[at]! << 8) | bytes[at + 1]!;
   }
 
   u32(): number {
@@ -77,7 +80,12 @@ export class ByteWriter {
   }
 
   u16(value: number): this {
-    return this.u8(value >>> 8).u8(value);
+    const { bytes, at } = this;
+    if (at + 2 > bytes.length) throw new RangeError(`octets ${at} to ${at + 1} of ${bytes.length}`);
+    bytes[at] = value >>> 8;
+    bytes[at + 1] = value;
+    this.at = at + 2;
+    return this;
   }
 
   u32(value: number): this {
@@ -116,13 +124,13 @@ export function joined(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
 
 /**
  * The 16-bit one's complement sum of RFC 1071 §1, not yet complemented; an odd last octet is padded with zero.
- * `start` is a sum to go on from (a pseudo header's).
+ * `start` is a sum to go on from (a pseudo header's); `from` and `to` are the octets that are summed up.
  */
-export function onesComplementSum(bytes: Uint8Array, start = 0): number {
+export function onesComplementSum(bytes: Uint8Array, start = 0, from = 0, to = bytes.length): number {
   let sum = start;
-  const even = bytes.length & ~1;
-  for (let i = 0; i < even; i += 2) sum += (bytes[i]! << 8) | bytes[i + 1]!;
-  if (even < bytes.length) sum += bytes[even]! << 8;
+  const even = to - ((to - from) & 1);
+  for (let i = from; i < even; i += 2) sum += (bytes[i]! << 8) | bytes[i + 1]!;
+  if (even < to) sum += bytes[even]! << 8;
   while (sum > 0xffff) sum = (sum & 0xffff) + Math.floor(sum / 0x10000);
   return sum;
 }

@@ -14,7 +14,7 @@ import {
   decodeDhcpv6,
   decodeIp,
   encodeDhcpv6,
-  encodeEthernet,
+  encodeFrame,
   encodeIp,
   encodeNd,
   encodeUdp,
@@ -275,15 +275,10 @@ export class BoxInterface implements SegmentSide {
 
   // ---- frames
 
-  emit(destination: Mac, type: number, payload: Uint8Array, mark?: number): void {
+  emit(destination: Mac, type: number, payload: Uint8Array | IpPacket, mark?: number): void {
     const { tag, pcp } = this.def;
-    const bytes = encodeEthernet({
-      destination,
-      source: this.mac,
-      vlan: tag === undefined ? undefined : { id: tag, pcp },
-      type,
-      payload,
-    });
+    const vlan = tag === undefined ? undefined : { id: tag, pcp };
+    const bytes = encodeFrame({ destination, source: this.mac, vlan, type }, payload);
     const known = destination === BROADCAST ? undefined : this.seenOn.get(destination);
     for (const nic of known ? [known] : this.nics) nic.send({ bytes, mark });
   }

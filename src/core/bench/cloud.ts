@@ -8,8 +8,7 @@ import {
   decodeEthernet,
   decodeIp,
   encodeDns,
-  encodeEthernet,
-  encodeIp,
+  encodeFrame,
   etherTypeOf,
 } from '#core/wire';
 import type { IpPacket } from '#core/wire';
@@ -27,12 +26,7 @@ const CLOUD_MAC: Mac = mustMac('02:4a:ff:00:00:01');
 
 /** A packet as a frame on a link of the cloud. */
 export const cloudFrame = (packet: IpPacket, mark?: number): Frame => ({
-  bytes: encodeEthernet({
-    destination: CLOUD_MAC,
-    source: CLOUD_MAC,
-    type: etherTypeOf(packet),
-    payload: encodeIp(packet),
-  }),
+  bytes: encodeFrame({ destination: CLOUD_MAC, source: CLOUD_MAC, type: etherTypeOf(packet) }, packet),
   mark,
 });
 

@@ -34,6 +34,7 @@ import {
   encodeIp,
   encodeTcp,
   ipPacket,
+  ipSize,
   quoteOf,
 } from '#core/wire';
 import type { Icmp, IpPacket } from '#core/wire';
@@ -91,7 +92,19 @@ export class Forwarding {
     packet: IpPacket,
     more: Partial<Step> = {},
   ): void {
-    if (mark !== undefined) this.side.trace(mark, { node: this.side.name, stage, code, packet, ...more });
+    if (mark === undefined) return;
+    const { interface: by, hop, shown, statement, detail } = more;
+    this.side.trace(mark, {
+      node: this.side.name,
+      stage,
+      code,
+      packet,
+      interface: by,
+      hop,
+      shown,
+      statement,
+      detail,
+    });
   }
 
   private ownAddresses(table: string): ReadonlySet<Ip> {
@@ -172,7 +185,7 @@ export class Forwarding {
     const client = read.packet.source;
     const unicast = client !== 0 && answer.type !== 'nak';
     const packet = dhcpPacket(answer, server.setup.address, unicast ? client : EVERYONE);
-    arrival.emit(unicast ? message.value.clientMac : BROADCAST, ETHERTYPE.ipv4, encodeIp(packet));
+    arrival.emit(unicast ? message.value.clientMac : BROADCAST, ETHERTYPE.ipv4, packet);
     return true;
   }
 
@@ -431,7 +444,7 @@ export class Forwarding {
       this.step(mark, 'route', 'no-route', packet, { interface: name, detail: departure.def.table });
       return;
     }
-    const size = encodeIp(packet).length;
+    const size = ipSize(packet);
     if (size > departure.mtu) {
       this.step(mark, 'departure', 'too-big', packet, { interface: name, detail: String(departure.mtu) });
       if (arrival) this.sendError(arrival, packet, UNREACHABLE.fragmentationNeeded, departure.mtu);

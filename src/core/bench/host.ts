@@ -9,7 +9,7 @@ import {
   decodeDhcp,
   decodeEthernet,
   encodeDhcp,
-  encodeEthernet,
+  encodeFrame,
   encodeUdp,
   ipv4Packet,
 } from '#core/wire';
@@ -186,11 +186,8 @@ export class Host implements Machine, HostSide, SegmentSide {
     if (message.type === 'router') this.autoconf.heard(message, from);
   }
 
-  emit(destination: Mac, type: number, payload: Uint8Array, mark?: number): void {
-    this.nic.send({
-      bytes: encodeEthernet({ destination, source: this.setup.mac, type, payload }),
-      mark,
-    });
+  emit(destination: Mac, type: number, payload: Uint8Array | IpPacket, mark?: number): void {
+    this.nic.send({ bytes: encodeFrame({ destination, source: this.setup.mac, type }, payload), mark });
   }
 
   private sendDhcp(message: Dhcp, to: Ipv4 | 'broadcast'): void {

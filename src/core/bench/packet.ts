@@ -183,8 +183,15 @@ const between = (packet: IpPacket, source: Ip, destination: Ip): IpPacket =>
 
 /** The same packet between other ends, its inner checksum made anew. */
 export function withEnds(read: ReadPacket, to: Ends): IpPacket {
-  const { packet, inner } = read;
+  const { packet, inner, ends } = read;
   const { source, destination, sourcePort, destinationPort } = to;
+  if (
+    source === ends.source &&
+    destination === ends.destination &&
+    sourcePort === ends.sourcePort &&
+    destinationPort === ends.destinationPort
+  )
+    return packet;
   const base = between(packet, source, destination);
   switch (inner.protocol) {
     case 'udp':

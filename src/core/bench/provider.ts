@@ -18,7 +18,7 @@ import {
   decodeEthernet,
   decodeIp,
   encodeDhcpv6,
-  encodeEthernet,
+  encodeFrame,
   encodeIp,
   encodeNd,
   encodeUdp,
@@ -199,8 +199,8 @@ export class Provider implements Machine, HostSide, SegmentSide {
     if (message.type === 'router-ask') this.advertiser?.speak();
   }
 
-  emit(destination: Mac, type: number, payload: Uint8Array, mark?: number): void {
-    this.nic.send({ bytes: encodeEthernet({ destination, source: this.mac, type, payload }), mark });
+  emit(destination: Mac, type: number, payload: Uint8Array | IpPacket, mark?: number): void {
+    this.nic.send({ bytes: encodeFrame({ destination, source: this.mac, type }, payload), mark });
   }
 
   receive(nic: Nic, frame: Frame): void {
@@ -260,7 +260,7 @@ export class Provider implements Machine, HostSide, SegmentSide {
     if (!answer) return;
     const unicast = source !== 0 && answer.type !== 'nak';
     const packet = dhcpPacket(answer, gateway, unicast ? source : EVERYONE);
-    this.emit(unicast ? message.value.clientMac : BROADCAST, ETHERTYPE.ipv4, encodeIp(packet));
+    this.emit(unicast ? message.value.clientMac : BROADCAST, ETHERTYPE.ipv4, packet);
   }
 
   private serveDhcpv6(data: Uint8Array, source: Ip): void {

@@ -13,7 +13,6 @@ import {
   decodeIp,
   decodeNd,
   encodeArp,
-  encodeIp,
   encodeNd,
   etherTypeOf,
   groupMac,
@@ -31,7 +30,7 @@ export type RouterMessage = Extract<Nd, { type: 'router' | 'router-ask' }>;
 /** What a segment needs of its machine. */
 export interface SegmentSide {
   /** Puts a payload into a frame and sends it. */
-  emit(destination: Mac, type: number, payload: Uint8Array, mark?: number): void;
+  emit(destination: Mac, type: number, payload: Uint8Array | IpPacket, mark?: number): void;
   /** Whether it answers when somebody asks for this address here. Its link-local address is always its own. */
   holds(address: Ip): boolean;
   /** The IPv4 address that it asks from, or undefined while it has none. */
@@ -186,7 +185,7 @@ export class Segment {
   send(packet: IpPacket, hop: Ip, lost: () => void, mark?: number, leaving?: () => void): void {
     const out = (mac: Mac) => {
       leaving?.();
-      this.side.emit(mac, etherTypeOf(packet), encodeIp(packet), mark);
+      this.side.emit(mac, etherTypeOf(packet), packet, mark);
     };
     if (isIpv4(hop) ? hop === EVERYONE : isGroup(hop)) {
       out(isIpv4(hop) ? BROADCAST : groupMac(hop));

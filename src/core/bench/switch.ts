@@ -1,7 +1,7 @@
 /** A switch: learns where MAC addresses are, keeps VLANs apart, speaks 802.1Q on its trunk. IEEE 802.1Q §8.8. */
 import type { Mac } from '#core/addr';
 import { memo } from '#core/base';
-import { BROADCAST, decodeEthernet, decodeIp, encodeEthernet } from '#core/wire';
+import { BROADCAST, decodeEthernet, decodeIp, retagged } from '#core/wire';
 import { Nic } from './link';
 import type { Frame, Machine } from './link';
 import type { Tracer } from './trace';
@@ -40,16 +40,16 @@ export class Switch implements Machine {
     const port = this.ports.find((p) => p.nic === nic);
     const ethernet = decodeEthernet(frame.bytes);
     if (!port || !ethernet.ok) return;
-    const { vlan: tag, ...rest } = ethernet.value;
+    const { vlan: tag, source, destination } = ethernet.value;
     // A priority tag (VID 0) is untagged traffic, IEEE 802.1Q §6.9.1.
     const id = tag && tag.id !== 0 ? tag.id : undefined;
     if (id !== undefined && id !== port.native && !port.tagged?.has(id)) return;
     if (id !== undefined && !port.tagged) return;
     const vlan = id ?? port.native;
-    memo(this.learned, vlan, () => new Map<Mac, SwitchPort>()).set(rest.source, port);
-    const known = rest.destination === BROADCAST ? undefined : this.find(vlan, rest.destination);
+    memo(this.learned, vlan, () => new Map<Mac, SwitchPort>()).set(source, port);
+    const known = destination === BROADCAST ? undefined : this.find(vlan, destination);
     if (frame.mark !== undefined && this.trace && known && known !== port) {
-      const packet = decodeIp(rest.type, rest.payload);
+      const packet = decodeIp(ethernet.value.type, ethernet.value.payload);
       if (packet)
         this.trace(frame.mark, {
           node: this.name,
@@ -68,11 +68,9 @@ export class Switch implements Machine {
     for (const out of known ? [known] : this.ports) {
       if (out === port || !takes(out, vlan)) continue;
       if (vlan === out.native)
-        out.nic.send((bare ??= { bytes: encodeEthernet({ ...rest, vlan: undefined }), mark: frame.mark }));
+        out.nic.send((bare ??= { bytes: retagged(frame.bytes, undefined), mark: frame.mark }));
       else
-        out.nic.send(
-          (tagged ??= { bytes: encodeEthernet({ ...rest, vlan: { id: vlan, pcp } }), mark: frame.mark }),
-        );
+        out.nic.send((tagged ??= { bytes: retagged(frame.bytes, { id: vlan, pcp }), mark: frame.mark }));
     }
   }
 

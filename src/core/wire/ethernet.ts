@@ -56,9 +56,25 @@ export function decodeEthernet(bytes: Uint8Array): Result<Ethernet, WireFault> {
   return ok({ destination, source, vlan, type, payload: r.rest() });
 }
 
-export function encodeEthernet(frame: Ethernet): Uint8Array {
-  const size = 14 + (frame.vlan ? 4 : 0) + frame.payload.length;
-  const w = new ByteWriter(Math.max(LEAST, size)).u48(frame.destination).u48(frame.source);
-  if (frame.vlan) w.u16(ETHERTYPE.vlan).u16((frame.vlan.pcp << 13) | frame.vlan.id);
-  return w.u16(frame.type).put(frame.payload).bytes;
+export const encodeEthernet = (frame: Ethernet): Uint8Array =>
+  beginFrame(frame, frame.payload.length).put(frame.payload).bytes;
+
+/** A frame whose head is written, with room for a payload of `size` octets. */
+export function beginFrame(head: Omit<Ethernet, 'payload'>, size: number): ByteWriter {
+  const { vlan } = head;
+  const w = new ByteWriter(Math.max(LEAST, 14 + (vlan ? 4 : 0) + size)).u48(head.destination).u48(head.source);
+  if (vlan) w.u16(ETHERTYPE.vlan).u16((vlan.pcp << 13) | vlan.id);
+  return w.u16(head.type);
+}
+
+/**
+ * The same frame with another tag, or with none. `bytes` hold a whole head, as decodeEthernet has found; padding is
+ * added or kept, so that the frame is never shorter than it was or than it may be.
+ */
+export function retagged(bytes: Uint8Array, vlan: Ethernet['vlan']): Uint8Array {
+  const had = bytes[12] === ETHERTYPE.vlan >>> 8 && bytes[13] === (ETHERTYPE.vlan & 255);
+  const payload = bytes.subarray(had ? 16 : 12);
+  const w = new ByteWriter(Math.max(LEAST, 12 + (vlan ? 4 : 0) + payload.length)).put(bytes.subarray(0, 12));
+  if (vlan) w.u16(ETHERTYPE.vlan).u16((vlan.pcp << 13) | vlan.id);
+  return w.put(payload).bytes;
 }

@@ -1,6 +1,6 @@
 /** Protocols as bytes: each file has one layout, its type, its failures, decode and encode. */
 export type { WireFault } from './fault';
-export { BROADCAST, ETHERTYPE, decodeEthernet, encodeEthernet, isGroupMac } from './ethernet';
+export { BROADCAST, ETHERTYPE, decodeEthernet, encodeEthernet, isGroupMac, retagged } from './ethernet';
 export type { Ethernet } from './ethernet';
 export { arpReply, decodeArp, encodeArp } from './arp';
 export type { Arp } from './arp';
@@ -8,7 +8,7 @@ export { DEFAULT_TTL, IPV4_HEADER, decodeIpv4, encodeIpv4, ipv4Packet } from './
 export type { Ipv4Packet } from './ipv4';
 export { IPV6_HEADER, decodeIpv6, encodeIpv6 } from './ipv6';
 export type { Ipv6Packet } from './ipv6';
-export { decodeIp, encodeIp, etherTypeOf, ipPacket, isIpv4Packet } from './ip';
+export { decodeIp, encodeFrame, encodeIp, etherTypeOf, ipPacket, ipSize, isIpv4Packet } from './ip';
 export type { IpPacket } from './ip';
 export { UNREACHABLE, decodeIcmp, encodeIcmp, quoteOf } from './icmp';
 export type { Icmp } from './icmp';

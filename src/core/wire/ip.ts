@@ -1,10 +1,11 @@
 /** A packet of either family, told apart by the kind of its addresses. */
 import { isIpv4 } from '#core/addr';
 import type { Ip, Ipv4, Ipv6 } from '#core/addr';
-import { ETHERTYPE } from './ethernet';
-import { DEFAULT_TTL, decodeIpv4, encodeIpv4, ipv4Packet } from './ipv4';
+import { ETHERTYPE, beginFrame, encodeEthernet } from './ethernet';
+import type { Ethernet } from './ethernet';
+import { DEFAULT_TTL, decodeIpv4, encodeIpv4, ipv4Packet, ipv4Size, writeIpv4 } from './ipv4';
 import type { Ipv4Packet } from './ipv4';
-import { decodeIpv6, encodeIpv6 } from './ipv6';
+import { decodeIpv6, encodeIpv6, ipv6Size, writeIpv6 } from './ipv6';
 import type { Ipv6Packet } from './ipv6';
 
 export type IpPacket = Ipv4Packet | Ipv6Packet;
@@ -20,6 +21,17 @@ export function decodeIp(type: number, payload: Uint8Array): IpPacket | undefine
 
 export const encodeIp = (packet: IpPacket): Uint8Array =>
   isIpv4Packet(packet) ? encodeIpv4(packet) : encodeIpv6(packet);
+
+/** Octets of the packet as it is written. */
+export const ipSize = (packet: IpPacket): number =>
+  isIpv4Packet(packet) ? ipv4Size(packet) : ipv6Size(packet);
+
+/** A frame with anything in it; a packet is written into it in one go. */
+export function encodeFrame(head: Omit<Ethernet, 'payload'>, payload: Uint8Array | IpPacket): Uint8Array {
+  if (payload instanceof Uint8Array) return encodeEthernet({ ...head, payload });
+  const w = beginFrame(head, ipSize(payload));
+  return (isIpv4Packet(payload) ? writeIpv4(w, payload) : writeIpv6(w, payload)).bytes;
+}
 
 /** The EtherType that carries the packet. */
 export const etherTypeOf = (packet: IpPacket): number =>

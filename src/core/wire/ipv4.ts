@@ -48,7 +48,7 @@ export function decodeIpv4(bytes: Uint8Array): Result<Ipv4Packet, WireFault> {
   const total = r.u16();
   if (total < header || total > bytes.length)
     return fault('ipv4', 'truncated', `length ${total} in ${bytes.length} octets`);
-  if (onesComplementSum(bytes.subarray(0, header)) !== 0xffff) return fault('ipv4', 'checksum', 'header');
+  if (onesComplementSum(bytes, 0, 0, header) !== 0xffff) return fault('ipv4', 'checksum', 'header');
   const identification = r.u16();
   const flags = r.u16();
   const ttl = r.u8();
@@ -65,15 +65,23 @@ export function decodeIpv4(bytes: Uint8Array): Result<Ipv4Packet, WireFault> {
     dontFragment: (flags & 0x4000) !== 0,
     moreFragments: (flags & 0x2000) !== 0,
     fragmentOffset: flags & 0x1fff,
-    options: r.take(header - IPV4_HEADER),
+    options: header === IPV4_HEADER ? NO_OPTIONS : r.take(header - IPV4_HEADER),
     payload: bytes.subarray(header, total),
   });
 }
 
-export function encodeIpv4(packet: Ipv4Packet): Uint8Array {
+/** Octets of the packet as it is written. */
+export const ipv4Size = (packet: Ipv4Packet): number =>
+  IPV4_HEADER + packet.options.length + packet.payload.length;
+
+export const encodeIpv4 = (packet: Ipv4Packet): Uint8Array =>
+  writeIpv4(new ByteWriter(ipv4Size(packet)), packet).bytes;
+
+/** Writes the packet where the writer stands. */
+export function writeIpv4(w: ByteWriter, packet: Ipv4Packet): ByteWriter {
+  const start = w.at;
   const header = IPV4_HEADER + packet.options.length;
-  const w = new ByteWriter(header + packet.payload.length)
-    .u8(0x40 | (header / 4))
+  w.u8(0x40 | (header / 4))
     .u8(0)
     .u16(header + packet.payload.length)
     .u16(packet.identification)
@@ -85,7 +93,7 @@ export function encodeIpv4(packet: Ipv4Packet): Uint8Array {
     .u32(packet.destination)
     .put(packet.options)
     .put(packet.payload);
-  return w.patch16(10, ~onesComplementSum(w.bytes.subarray(0, header)) & 0xffff).bytes;
+  return w.patch16(start + 10, ~onesComplementSum(w.bytes, 0, start, start + header) & 0xffff);
 }
 
 /** A packet with the fields that hosts do not care about filled in. */

@@ -38,12 +38,19 @@ export function decodeIpv6(bytes: Uint8Array): Result<Ipv6Packet, WireFault> {
   return ok({ source, destination, protocol, ttl, payload: r.take(length) });
 }
 
+/** Octets of the packet as it is written. */
+export const ipv6Size = (packet: Ipv6Packet): number => IPV6_HEADER + packet.payload.length;
+
 export const encodeIpv6 = (packet: Ipv6Packet): Uint8Array =>
-  new ByteWriter(IPV6_HEADER + packet.payload.length)
+  writeIpv6(new ByteWriter(ipv6Size(packet)), packet).bytes;
+
+/** Writes the packet where the writer stands. */
+export const writeIpv6 = (w: ByteWriter, packet: Ipv6Packet): ByteWriter =>
+  w
     .u32(0x60000000)
     .u16(packet.payload.length)
     .u8(packet.protocol)
     .u8(packet.ttl)
     .u128(packet.source)
     .u128(packet.destination)
-    .put(packet.payload).bytes;
+    .put(packet.payload);

@@ -3,6 +3,7 @@ import { PROTO, formatFlowService, sampleFlow } from '#core/addr';
 import type { FlowService, Services } from '#core/addr';
 import type { Bench } from '#core/bench';
 import type { Who } from '#core/notation';
+import type { Site } from '#core/site';
 import { holdsItself, doorsAt } from './ends';
 
 /** Services tried for a promise that names none: what the rules speak of, and the usual ones. */
@@ -47,19 +48,23 @@ export function usualServices(bench: Bench, to?: Who): FlowService[] {
     ...examples([{ kind: 'ping' }]),
     ...(to ? doorsAt(bench, to) : []).flatMap((d) => examples(d.services)),
     ...(spot ? [...bench.box.rules().answers.values()].flat() : []).flatMap((a) => examples(a.services)),
-    ...bench.site.passages.flatMap((p) => examples(p.services)),
-    ...bench.site.sends.flatMap((s) => examples(s.services)),
+    ...spokenOf(bench.site),
     ...bench.wiring.stations.flatMap((s) => examples(s.listens)),
     { proto: PROTO.tcp, port: 443 },
     { proto: PROTO.udp, port: 53 },
   ].filter((s) => s.proto === PROTO.tcp || s.proto === PROTO.udp || s.echo);
-  const unspoken = unspokenPorts(bench);
+  const unspoken = unspokenPorts(bench.site);
   return unlike([...unlike(all).slice(0, MOST_SERVICES - unspoken.length), ...unspoken]);
 }
 
+/** What the passages and sendings of a site speak of, by examples: asked for by many promises of one site. */
+const spokenOf = once((site): readonly FlowService[] =>
+  unlike([...site.passages, ...site.sends].flatMap((s) => examples(s.services))),
+);
+
 /** The lowest TCP and UDP port that no passage and no sending names: what a rule about the rest lets through. */
-export function unspokenPorts(bench: Bench): FlowService[] {
-  const named = [...bench.site.passages, ...bench.site.sends].flatMap((s) => s.services);
+export const unspokenPorts = once((site): readonly FlowService[] => {
+  const named = [...site.passages, ...site.sends].flatMap((s) => s.services);
   return [PROTO.tcp, PROTO.udp].flatMap((proto) => {
     const ranges = named
       .flatMap((s) => (s.kind === 'ports' && s.proto === proto ? [s] : []))
@@ -68,4 +73,14 @@ export function unspokenPorts(bench: Bench): FlowService[] {
     for (const range of ranges) if (range.first <= port) port = Math.max(port, range.last + 1);
     return port <= 65535 ? [{ proto, port }] : [];
   });
+});
+
+/** Reckons a value of a site when it is first asked for. */
+function once<T extends object>(make: (site: Site) => T): (site: Site) => T {
+  const made = new WeakMap<Site, T>();
+  return (site) => {
+    let value = made.get(site);
+    if (!value) made.set(site, (value = make(site)));
+    return value;
+  };
 }
