@@ -21,3 +21,4 @@ export { wiringSheetText } from './wiring';
 export { FATE_WORDS, contactText, deskText, slowLine, slowRest, stepLine, todoText } from './plan';
 export { WHY_TEXTS, cellText, changeOfReachText, endText, serviceWords, whyText } from './reach';
 export { wayText } from './way';
+export { notSaidText } from './said';

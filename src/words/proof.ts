@@ -1,149 +1,186 @@
 /** Ladders, promises and traces in sentences: what was seen, and what to do. */
 import { formatFlowService, formatIp, isIpv4 } from '#core/addr';
 import type { Step } from '#core/bench';
-import type { PromiseResult, StageResult, Trace, TraceFault } from '#core/proof';
-import { fill, spanText } from './fill';
+import type {
+  EndCode,
+  Ended,
+  Ending,
+  PromiseResult,
+  PromiseValues,
+  StageCode,
+  StageResult,
+  StageValues,
+  Trace,
+  TraceFault,
+} from '#core/proof';
+import { say, spanText } from './fill';
+import type { AnyValues } from './fill';
 import { whyText } from './reach';
+import type { Because } from '#core/reach';
 
 /** Stage codes in sentences. */
-export const STAGE_TEXTS: Readonly<Record<string, string>> = {
-  'carrier-port-off': '{port} is switched off; switch it on',
-  'carrier-none': 'no light on {port}: plug the cable in, or look at the other end',
-  'carrier-down': 'no light on {port}: circuit {circuit} is down; call the provider',
-  'carrier-up': '{port} has light from {circuit}',
-  'carrier-up-nothing': '{port} has light, but no circuit is known behind it',
-  'address-no-lease':
+export const STAGE_TEXTS: { readonly [C in StageCode]: (values: StageValues[C]) => string } = {
+  'carrier-port-off': say('{port} is switched off; switch it on'),
+  'carrier-none': say('no light on {port}: plug the cable in, or look at the other end'),
+  'carrier-down': say('no light on {port}: circuit {circuit} is down; call the provider'),
+  'carrier-up': say('{port} has light from {circuit}'),
+  'carrier-up-nothing': say('{port} has light, but no circuit is known behind it'),
+  'address-no-lease': say(
     '{tries} DHCP questions on {port}, and nobody offered an address; is this really a DHCP line, and the right port and tag?',
-  'address-none': '{interface} has no address; write the one on the provider’s sheet',
-  'address-no-concentrator':
+  ),
+  'address-none': say('{interface} has no address; write the one on the provider’s sheet'),
+  'address-no-concentrator': say(
     '{tries} PPPoE questions on {port}, and nobody answered; is this really a PPPoE line, and the right port and tag?',
-  'address-refused':
+  ),
+  'address-refused': say(
     'the provider refuses the login “{user}”: compare user and secret with the sheet, letter by letter',
-  'address-no-session': 'somebody answers PPPoE on {port}, but no session comes up',
-  'address-session': '{address} in a session, as user and secret ask for',
-  'address-none6': '{interface} has no IPv6 address; write the one on the provider’s sheet',
-  'address-no-router':
+  ),
+  'address-no-session': say('somebody answers PPPoE on {port}, but no session comes up'),
+  'address-session': say('{address} in a session, as user and secret ask for'),
+  'address-none6': say('{interface} has no IPv6 address; write the one on the provider’s sheet'),
+  'address-no-router': say(
     '{tries} questions for a router on {port}, and none advertises a network that addresses are made in',
-  'address-duplicate6': '{address} was made for {interface}, but another on the segment has it',
-  'address-no-lease6':
+  ),
+  'address-duplicate6': say('{address} was made for {interface}, but another on the segment has it'),
+  'address-no-lease6': say(
     '{tries} DHCPv6 questions on {port}, and nobody offered an address or a prefix; ask the provider what the line has',
-  'address-no-session6': 'the session on {port} carries no IPv6',
-  'address-slaac': '{address} made in a network that the provider’s router advertises',
-  'address-delegated': '{address} is delegated; the line itself needs no address',
-  'address-lease': '{address} leased for {span}',
-  'address-static': '{address} as written',
-  'gateway-none': '{interface} has no gateway, so there is no way on from {address}',
-  'gateway-none6':
+  ),
+  'address-no-session6': say('the session on {port} carries no IPv6'),
+  'address-slaac': say('{address} made in a network that the provider’s router advertises'),
+  'address-delegated': say('{address} is delegated; the line itself needs no address'),
+  'address-lease': ({ address, seconds }) => `${address} leased for ${spanText(Number(seconds))}`,
+  'address-static': say('{address} as written'),
+  'gateway-none': say('{interface} has no gateway, so there is no way on from {address}'),
+  'gateway-none6': say(
     'no router on {port} offers itself, and {interface} has no IPv6 gateway written, so there is no way on',
-  'neighbour-silent':
+  ),
+  'neighbour-silent': say(
     '{gateway} does not answer {question} on {port}; compare gateway and mask with the sheet, and the port and tag with the plan',
-  'gateway-no-route':
+  ),
+  'gateway-no-route': say(
     '{gateway} is no neighbour of {interface} ({nets}), so it makes no route: compare gateway and mask with the sheet, or say `onlink`',
-  'neighbour-nobody': '{gateway} does not answer {question} on {port}, and no circuit is plugged in there',
-  'neighbour-answers': '{gateway} answers {question}',
-  'gateway-answers': '{gateway} answers ping',
-  'gateway-quiet': '{gateway} does not answer ping, but what is behind it does',
-  'gateway-silent': '{gateway} answers {question} but no ping, and nothing behind it answers either',
-  'gateway-no-ping': '{interface} does not answer ping, so its silence says nothing',
-  'beyond-answers': '{target} answers ping',
-  'beyond-silent':
+  ),
+  'neighbour-nobody': say(
+    '{gateway} does not answer {question} on {port}, and no circuit is plugged in there',
+  ),
+  'neighbour-answers': say('{gateway} answers {question}'),
+  'gateway-answers': say('{gateway} answers ping'),
+  'gateway-quiet': say('{gateway} does not answer ping, but what is behind it does'),
+  'gateway-silent': say('{gateway} answers {question} but no ping, and nothing behind it answers either'),
+  'gateway-no-ping': say('{interface} does not answer ping, so its silence says nothing'),
+  'beyond-answers': say('{target} answers ping'),
+  'beyond-silent': say(
     '{gateway} answers, nothing behind it does: 3 pings to {target} lost; the fault is the provider’s',
-  'beyond-nobody': 'nobody beyond the gateway is known to ask',
-  'resolver-none': 'no resolver is known: write names on the box or on {interface}',
-  'resolver-silent': 'no answer from {servers}; compare them with the sheet',
-  'resolver-answers': '{server} answers',
-  'name-unknown': '{server} does not know {name}',
-  'name-resolves': '{name} is {resolved}',
-  'name-silent': '{name} ({resolved}) does not answer ping',
-  'name-answers': '{name} ({resolved}) answers ping',
-  'page-nobody': 'no far host serves pages',
-  'page-silent': '{page} does not open: no answer to the connection',
-  'page-stalls':
+  ),
+  'beyond-nobody': say('nobody beyond the gateway is known to ask'),
+  'resolver-none': say('no resolver is known: write names on the box or on {interface}'),
+  'resolver-silent': say('no answer from {servers}; compare them with the sheet'),
+  'resolver-answers': say('{server} answers'),
+  'name-unknown': say('{server} does not know {name}'),
+  'name-resolves': say('{name} is {resolved}'),
+  'name-silent': say('{name} ({resolved}) does not answer ping'),
+  'name-answers': say('{name} ({resolved}) answers ping'),
+  'page-nobody': say('no far host serves pages'),
+  'page-silent': say('{page} does not open: no answer to the connection'),
+  'page-stalls': say(
     '{page} opens, but a full segment of 1460 octets does not come back: the MTU on the way is smaller',
-  'page-opens': '{page} opens and carries {octets} octets there and back',
-  'egress-seen': 'seen outside as {seen}',
-  'egress-unknown': 'nobody outside saw a packet',
-  'after-failure': 'not tried, since {failed} failed',
-  'no-resolver': 'not tried: no resolver may be asked',
-  'not-permitted': 'not permitted: {reason}',
-  'desk-no-carrier': '{station} has no light on its cable',
-  'desk-no-address': '{station} has no address and asks for none',
-  'desk-interface-off': '{station} asks for an address, but {interface} is off',
-  'desk-nobody-lends': '{station} asks for an address ({tries} times), but {interface} lends none',
-  'desk-pool-full': '{station} asks for an address, but the pool of {interface} has none left',
-  'desk-no-lease': '{station} asks for an address ({tries} times) and gets none from {interface}',
-  'desk-lease': '{station} has {address} by lease',
-  'desk-static': '{station} has {address}',
-  'desk-slaac': '{station} made itself {address} from what is advertised',
-  'desk-no-gateway': '{station} has no gateway; its pool or its own settings must tell it one',
-  'desk-no-names': '{station} is told no resolver, so no name will open',
-  'desk-needs-no-names': '{station} has no resolver, and may not go out anyway',
-  'desk-stopped': '{reason}',
+  ),
+  'page-opens': say('{page} opens and carries {octets} octets there and back'),
+  'egress-seen': say('seen outside as {seen}'),
+  'egress-unknown': say('nobody outside saw a packet'),
+  'after-failure': ({ failed }) => `not tried, since ${STAGE_NAMES[failed] ?? failed} failed`,
+  'no-resolver': say('not tried: no resolver may be asked'),
+  'not-permitted': (values) => `not permitted: ${reasonOf(values)}`,
+  'desk-no-carrier': say('{station} has no light on its cable'),
+  'desk-no-address': say('{station} has no address and asks for none'),
+  'desk-interface-off': say('{station} asks for an address, but {interface} is off'),
+  'desk-nobody-lends': say('{station} asks for an address ({tries} times), but {interface} lends none'),
+  'desk-pool-full': say('{station} asks for an address, but the pool of {interface} has none left'),
+  'desk-no-lease': say('{station} asks for an address ({tries} times) and gets none from {interface}'),
+  'desk-lease': say('{station} has {address} by lease'),
+  'desk-static': say('{station} has {address}'),
+  'desk-slaac': say('{station} made itself {address} from what is advertised'),
+  'desk-no-gateway': say('{station} has no gateway; its pool or its own settings must tell it one'),
+  'desk-no-names': say('{station} is told no resolver, so no name will open'),
+  'desk-needs-no-names': say('{station} has no resolver, and may not go out anyway'),
+  'desk-stopped': (values) => reasonOf(values),
 };
 
 /** Why a packet ended, as a phrase. `line` is the statement's, where one decided. */
-export const END_TEXTS: Readonly<Record<string, string>> = {
-  'host-no-gateway': '{node} has no gateway for {destination}',
-  'no-neighbour': '{node} got no {question} answer from {hop}{through? on {through}}',
-  'no-interface': '{zones} arrives, and no interface takes it',
-  'own-source':
+export const END_TEXTS: { readonly [C in EndCode]: (values: Ending) => string } = {
+  'host-no-gateway': say('{node} has no gateway for {destination}'),
+  'no-neighbour': say('{node} got no {question} answer from {hop}{through? on {through}}'),
+  'no-interface': say('{where} arrives, and no interface takes it'),
+  'own-source': say(
     'a packet from {source} arrived by {through}, but only the box itself has that address, or nobody',
-  malformed: 'a packet that fits no flow and starts none',
-  'no-route-back': 'no route leads back to {source}, so the box refuses it on {through}',
-  guard: 'guard on {through} refuses the source {source}',
-  'box-silent': '{through} does not answer that to {source}',
-  'no-route': 'no route to {destination} in table {zones}',
-  dropped: '{zones}: swallowed by {statement}, line {line}',
-  'dropped-default': '{zones}: no passage lets it pass',
-  'dropped-within': '{zones}: the zone lets nothing pass within, line {line}',
-  rejected: '{zones}: turned away by {statement}, line {line}',
-  'left-never': '{statement}, line {line}, says it never goes out that way',
-  'send-never': 'its uplink is dead, and it is never sent by another',
-  'no-free-port': 'no free port to show at {through}',
-  ttl: 'its time to live ran out at {node}',
-  'too-big':
-    'a full packet is too big for {through} (MTU {zones}): offer smaller segments with mss, or raise the MTU',
-  'provider-drops-private':
+  ),
+  malformed: say('a packet that fits no flow and starts none'),
+  'no-route-back': say('no route leads back to {source}, so the box refuses it on {through}'),
+  guard: say('guard on {through} refuses the source {source}'),
+  'box-silent': say('{through} does not answer that to {source}'),
+  'no-route': say('no route to {destination} in table {table}'),
+  dropped: say('{zones}: swallowed by {statement}, line {line}'),
+  'dropped-default': say('{zones}: no passage lets it pass'),
+  'dropped-within': say('{zones}: the zone lets nothing pass within, line {line}'),
+  rejected: say('{zones}: turned away by {statement}, line {line}'),
+  'left-never': say('{statement}, line {line}, says it never goes out that way'),
+  'send-never': say('its uplink is dead, and it is never sent by another'),
+  'no-free-port': say('no free port to show at {through}'),
+  ttl: say('its time to live ran out at {node}'),
+  'too-big': say(
+    'a full packet is too big for {through} (MTU {mtu}): offer smaller segments with mss, or raise the MTU',
+  ),
+  'provider-drops-private': say(
     '{node} drops it, since it shows the private source {source}: no leave statement gives it a public one',
-  'provider-dead': 'nothing behind {node} answers',
-  'provider-no-route': '{node} knows no way to {destination}',
-  'cloud-no-route': 'nobody on the internet has {destination}',
+  ),
+  'provider-dead': say('nothing behind {node} answers'),
+  'provider-no-route': say('{node} knows no way to {destination}'),
+  'cloud-no-route': say('nobody on the internet has {destination}'),
 };
 
-const reasonOf = (values: Readonly<Record<string, string>>): string =>
-  fill(END_TEXTS[values.why ?? ''] ?? 'no answer', values);
+const reasonOf = (values: Ended): string =>
+  values.why === undefined ? 'no answer' : END_TEXTS[values.why](values);
 
-/** The sentence of a stage. */
-export function stageText(stage: Pick<StageResult, 'code' | 'values' | 'supposed'>): string {
-  const values = {
-    ...stage.values,
-    reason: stage.values.why ? reasonOf(stage.values) : '',
-    failed: STAGE_NAMES[stage.values.failed ?? ''] ?? stage.values.failed ?? '',
-    span: stage.values.seconds ? spanText(Number(stage.values.seconds)) : '',
-  };
-  const text = fill(STAGE_TEXTS[stage.code] ?? stage.code, values);
-  return stage.supposed ? `${text} (supposed: no far host and no circuit is written with it)` : text;
+/** The sentence of a stage. Code and values belong together since the stage was climbed. */
+export function stageText({
+  code,
+  values,
+  supposed,
+}: Pick<StageResult, 'code' | 'values' | 'supposed'>): string {
+  const text = (STAGE_TEXTS[code] as (values: AnyValues) => string)(values);
+  return supposed ? `${text} (supposed: no far host and no circuit is written with it)` : text;
 }
 
+/** Why a packet got no answer. */
+const noAnswer = (values: Ended & { readonly result?: string | undefined }): string =>
+  values.why === undefined && values.result === 'refused' ? 'refused by the target' : reasonOf(values);
+
+const notReached = say('{from} does not reach {to} ({address}) with {service}: {reason}');
+const noEcho = say('{from} gets no echo from {address} of {to}: {reason}');
+
 /** Outcomes of promises. */
-export const PROMISE_TEXTS: Readonly<Record<string, string>> = {
-  'promise-unread': 'the promise could not be read',
-  'promise-no-source': 'nobody stands for {from}',
-  'promise-no-target': 'nobody stands for {to}',
-  'promise-no-address': '{station} has no address',
-  'promise-no-pair': 'there is no pair to ask',
-  'promise-reckoned':
+export const PROMISE_TEXTS: {
+  readonly [C in keyof PromiseValues]: (values: PromiseValues[C]) => string;
+} = {
+  'promise-unread': say('the promise could not be read'),
+  'promise-no-source': say('nobody stands for {from}'),
+  'promise-no-target': say('nobody stands for {to}'),
+  'promise-no-address': say('{station} has no address'),
+  'promise-no-pair': say('there is no pair to ask'),
+  'promise-reckoned': say(
     'holds by the reach; the bench, which asks packet by packet, had no time left for it: `prove` on the command line asks',
-  'promise-reached': 'asked of {count} pairs, all reached',
-  'promise-not-reached': '{from} does not reach {to} ({address}) with {service}: {reason}',
-  'promise-sealed': 'asked {count} times, nothing arrived',
-  'promise-leak': '{from} reaches {to} ({address}) with {service}',
-  'promise-leak-forged':
+  ),
+  'promise-reached': say('asked of {count} pairs, all reached'),
+  'promise-not-reached': (values) => notReached({ ...values, reason: noAnswer(values) }),
+  'promise-sealed': say('asked {count} times, nothing arrived'),
+  'promise-leak': say('{from} reaches {to} ({address}) with {service}'),
+  'promise-leak-forged': say(
     'a packet from {from} put on the line of {line} reaches {to} ({address}) with {service}',
-  'promise-leaves-as': 'seen as {wanted}',
-  'promise-other-address': '{from} is seen as {seen}, not {wanted}',
-  'promise-pings': 'asked from {count} places, all answered',
-  'promise-no-ping': '{from} gets no echo from {address} of {to}: {reason}',
+  ),
+  'promise-leaves-as': say('seen as {wanted}'),
+  'promise-other-address': say('{from} is seen as {seen}, not {wanted}'),
+  'promise-pings': say('asked from {count} places, all answered'),
+  'promise-no-ping': (values) => noEcho({ ...values, reason: noAnswer(values) }),
 };
 
 /** Said where the bench was stopped, since something on it went on for ever. */
@@ -151,59 +188,64 @@ export const SPENT_TEXT =
   'The bench was stopped: something that is plugged in goes on and on. What was asked after that got no answer; promises are judged by the reach.';
 
 /** Why a promise holds or fails. */
-export const promiseText = (result: Pick<PromiseResult, 'code' | 'values'>): string =>
-  result.code === 'promise-reckoned-not'
-    ? whyText(result.values)
-    : fill(PROMISE_TEXTS[result.code] ?? result.code, {
-        ...result.values,
-        reason: result.values.why
-          ? reasonOf(result.values)
-          : result.values.result === 'refused'
-            ? 'refused by the target'
-            : 'no answer',
-      });
+export const promiseText = ({ code, values }: Pick<PromiseResult, 'code' | 'values'>): string =>
+  code === 'promise-reckoned-not'
+    ? whyText(values as unknown as Because)
+    : (PROMISE_TEXTS[code] as (values: AnyValues) => string)(values);
 
-const STEP_TEXTS: Readonly<Record<Step['code'], string>> = {
-  ...(END_TEXTS as Record<Step['code'], string>),
-  sent: '{source} → {destination}, {service}, TTL {ttl}',
-  received: 'arrives as {source} → {destination}, TTL {ttl}',
-  switched: 'in at {through}, out at {zones}{tag? with tag {tag}}',
-  'port-off': 'the port is off',
-  arrived: 'arrives by {through}',
-  'known-forward': 'belongs to a flow that is known{through?; on by {through}}',
-  'known-back': 'answers a flow that is known, so it is let through{through? to {through}}',
-  'box-answers': '{through} answers {zones}',
-  'door-opens': 'the door leads to {shown}',
-  'door-closed':
+/** A step as values; what it does not say is empty. */
+const stepValues = (step: Step) => ({
+  node: step.node,
+  source: formatIp(step.packet.source),
+  destination: formatIp(step.packet.destination),
+  service: protocolText(step.packet.protocol),
+  through: step.interface ?? '',
+  hop: step.hop === undefined ? '' : formatIp(step.hop),
+  question: step.hop === undefined || isIpv4(step.hop) ? 'ARP' : 'neighbour discovery',
+  shown: step.shown === undefined ? '' : formatIp(step.shown),
+  zones: step.zones ?? '',
+  table: step.table ?? '',
+  mtu: step.mtu === undefined ? '' : String(step.mtu),
+  answer: step.answer ?? '',
+  where: step.where ?? '',
+  jack: step.jack ?? '',
+  tag: step.tag === undefined ? '' : String(step.tag),
+  ttl: String(step.packet.ttl),
+  statement: step.statement?.subject ?? '',
+  line: step.statement ? String(step.statement.line) : '',
+});
+type StepValues = ReturnType<typeof stepValues>;
+
+const STEP_TEXTS: { readonly [C in Exclude<Step['code'], EndCode>]: (values: StepValues) => string } = {
+  sent: say('{source} → {destination}, {service}, TTL {ttl}'),
+  received: say('arrives as {source} → {destination}, TTL {ttl}'),
+  switched: say('in at {through}, out at {jack}{tag? with tag {tag}}'),
+  'port-off': say('the port is off'),
+  arrived: say('arrives by {through}'),
+  'known-forward': say('belongs to a flow that is known{through?; on by {through}}'),
+  'known-back': say('answers a flow that is known, so it is let through{through? to {through}}'),
+  'box-answers': say('{through} answers {answer}'),
+  'door-opens': say('the door leads to {shown}'),
+  'door-closed': say(
     '{statement} is asked for, but not open to {zones?{zones}: no passage lets it reach {shown} with the service inside}{zones!{source}, whom its from does not name}',
-  routed: 'goes by {through}, next hop {hop}',
-  passed: '{zones}: lets it pass',
-  'passed-within': '{zones}: within one zone',
-  'left-as': 'leaves as {shown}',
-  'left-unchanged': 'leaves unchanged',
-  departed: 'departs by {through} to {hop}, TTL {ttl}',
-  'provider-translates': 'translates to {shown}',
-  'provider-forwards': 'carries it on',
+  ),
+  routed: say('goes by {through}, next hop {hop}'),
+  passed: say('{zones}: lets it pass'),
+  'passed-within': say('{zones}: within one zone'),
+  'left-as': say('leaves as {shown}'),
+  'left-unchanged': say('leaves unchanged'),
+  departed: say('departs by {through} to {hop}, TTL {ttl}'),
+  'provider-translates': say('translates to {shown}'),
+  'provider-forwards': say('carries it on'),
 };
+
+const isEndCode = (code: Step['code']): code is EndCode => code in END_TEXTS;
 
 /** One step of a trace in words. */
 export function stepText(step: Step): string {
-  return fill(STEP_TEXTS[step.code], {
-    why: step.code,
-    node: step.node,
-    source: formatIp(step.packet.source),
-    destination: formatIp(step.packet.destination),
-    service: protocolText(step.packet.protocol),
-    through: step.interface ?? '',
-    hop: step.hop === undefined ? '' : formatIp(step.hop),
-    question: step.hop === undefined || isIpv4(step.hop) ? 'ARP' : 'neighbour discovery',
-    shown: step.shown === undefined ? '' : formatIp(step.shown),
-    zones: step.detail ?? '',
-    tag: step.tag === undefined ? '' : String(step.tag),
-    ttl: String(step.packet.ttl),
-    statement: step.statement?.subject ?? '',
-    line: step.statement ? String(step.statement.line) : '',
-  });
+  const { code } = step;
+  const values = stepValues(step);
+  return isEndCode(code) ? END_TEXTS[code]({ why: code, ...values }) : STEP_TEXTS[code](values);
 }
 
 const protocolText = (protocol: number): string =>
@@ -216,7 +258,7 @@ export function traceText(trace: Trace): string {
   // A door that is not open to whoever asks is the reason, whatever became of the packet without it.
   const end =
     trace.steps.find((s) => s.code === 'door-closed') ??
-    [...trace.steps].reverse().find((s) => END_TEXTS[s.code]);
+    [...trace.steps].reverse().find((s) => isEndCode(s.code));
   const head = `${trace.from} to ${trace.to}, ${service}`;
   switch (trace.verdict) {
     case 'answered':

@@ -1,38 +1,44 @@
 /** What the reach says, in words: services as people read them, promises that fail, differences. */
 import { formatServices } from '#core/addr';
 import type { ServiceItem, ServiceSet } from '#core/addr';
-import type { Cell, ReachChange, ReachEnd } from '#core/reach';
-import { fill } from './fill';
+import type { Because, BecauseCode, Cell, ReachChange, ReachEnd } from '#core/reach';
+import { say } from './fill';
+
+/** Ends at which a flow got where it was to go: no promise fails at them. */
+type Unsaid = 'box-answers' | 'departed';
 
 /** Why a promise does not hold for all flows. */
-export const WHY_TEXTS: Readonly<Record<string, string>> = {
-  'not-spoken': 'IPv6 is not spoken on {through}',
-  'own-source': '{source} is an address of the box itself, or nobody’s',
-  'no-route-back': 'no route leads back to {source}, so the box refuses it on {through}',
-  guard: 'guard on {through} refuses the source {source}',
-  'box-silent': '{through} does not answer {service} to {source}',
-  nowhere: '{destination} is nobody’s address',
-  'send-never': '{statement}, line {line}, never sends {source} that way',
-  'no-route': 'no route leads to {destination} in table {table}',
-  dropped: '{source} to {destination} with {service} is swallowed by {statement}, line {line}',
-  'dropped-default': '{source} to {destination} with {service}: no passage lets it pass',
-  'dropped-within': '{source} to {destination}: zone {zones} lets nothing pass within, line {line}',
-  rejected: '{source} to {destination} with {service} is turned away by {statement}, line {line}',
-  'left-never': '{statement}, line {line}, says that {source} never goes out that way',
-  'never-sent': '{source} has no way to {destination}',
-  'no-answer': '{destination} is reached from {source}, shown as {shown}, but no answer comes back',
-  'not-carried': 'the provider does not carry {shown}, which {source} shows towards {destination}',
-  'not-accepted': '{target} is reached, but does not take {service}',
-  arrives: '{source} reaches {destination} with {service}{line? by {statement}, line {line}}',
-  shows: '{source} is shown as {shown}',
-  'no-source': 'nobody stands for its source',
-  'no-target': 'nobody stands for its target',
-  'no-pair': 'there is no pair to ask',
+export const WHY_TEXTS: { readonly [C in Exclude<BecauseCode, Unsaid>]: (values: Because) => string } = {
+  'not-spoken': say('IPv6 is not spoken on {through}'),
+  'own-source': say('{source} is an address of the box itself, or nobody’s'),
+  'no-route-back': say('no route leads back to {source}, so the box refuses it on {through}'),
+  guard: say('guard on {through} refuses the source {source}'),
+  'box-silent': say('{through} does not answer {service} to {source}'),
+  nowhere: say('{destination} is nobody’s address'),
+  'send-never': say('{statement}, line {line}, never sends {source} that way'),
+  'no-route': say('no route leads to {destination} in table {table}'),
+  dropped: say('{source} to {destination} with {service} is swallowed by {statement}, line {line}'),
+  'dropped-default': say('{source} to {destination} with {service}: no passage lets it pass'),
+  'dropped-within': say('{source} to {destination}: zone {zones} lets nothing pass within, line {line}'),
+  rejected: say('{source} to {destination} with {service} is turned away by {statement}, line {line}'),
+  'left-never': say('{statement}, line {line}, says that {source} never goes out that way'),
+  'never-sent': say('{source} has no way to {destination}'),
+  'no-answer': say('{destination} is reached from {source}, shown as {shown}, but no answer comes back'),
+  'not-carried': say('the provider does not carry {shown}, which {source} shows towards {destination}'),
+  'not-accepted': say('{target} is reached, but does not take {service}'),
+  arrives: say('{source} reaches {destination} with {service}{line? by {statement}, line {line}}'),
+  shows: say('{source} is shown as {shown}'),
+  'no-source': say('nobody stands for its source'),
+  'no-target': say('nobody stands for its target'),
+  'no-pair': say('there is no pair to ask'),
 };
 
+const isSaid = (code: BecauseCode | undefined): code is keyof typeof WHY_TEXTS =>
+  code !== undefined && code in WHY_TEXTS;
+
 /** The sentence for a promise that fails. */
-export const whyText = (values: Readonly<Record<string, string>>): string =>
-  fill(WHY_TEXTS[values.why ?? ''] ?? 'it does not', values);
+export const whyText = (because: Because): string =>
+  isSaid(because.why) ? WHY_TEXTS[because.why](because) : 'it does not';
 
 const WEB = new Set(['6 80', '6 443']);
 

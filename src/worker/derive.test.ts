@@ -83,7 +83,7 @@ describe('the worker', () => {
     find(request(good([', guard\n', '\n'])), last);
     const [finding] = last.found!.raw.filter((f) => f.mends.length);
     expect(finding!.code).to.equal('guard-missing');
-    const idle = { what: 'nothing', values: {}, changes: [] };
+    const idle = { what: 'replace' as const, values: { text: '' }, changes: [] };
     const raw = [{ ...finding!, mends: [...finding!.mends, idle] }];
     last.found = { ...last.found!, raw };
     const time = { clock: () => 0, pause: () => Promise.resolve() };

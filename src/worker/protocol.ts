@@ -2,7 +2,7 @@
 import type { Patch } from '#core/base';
 import type { Finding } from '#core/findings';
 import type { ReachEnd } from '#core/reach';
-import type { DeskLadder, LeaseSeen, RouteSeen, StageResult, UplinkLadder } from '#core/proof';
+import type { DeskLadder, LeaseSeen, PromiseResult, RouteSeen, StageResult, UplinkLadder } from '#core/proof';
 
 export interface TextFile {
   readonly name: string;
@@ -29,13 +29,10 @@ export interface DeriveRequest {
 }
 
 /** A promise's result without its statement, which would not survive the way. */
-export interface PromiseView {
+export interface PromiseView extends Omit<PromiseResult, 'statement'> {
   readonly file: string;
   readonly line: number;
   readonly text: string;
-  readonly result: 'pass' | 'fail';
-  readonly code: string;
-  readonly values: Readonly<Record<string, string>>;
 }
 
 /** One flow of the bench's log. */

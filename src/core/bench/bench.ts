@@ -101,7 +101,13 @@ export class Bench {
         hop: step.hop,
         shown: step.shown,
         statement: step.statement,
-        detail: step.detail,
+        zones: step.zones,
+        table: step.table,
+        mtu: step.mtu,
+        answer: step.answer,
+        where: step.where,
+        jack: step.jack,
+        fault: step.fault,
         tag: step.tag,
       };
       if (list) list.push(full);

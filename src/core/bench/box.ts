@@ -243,7 +243,7 @@ export class Box implements Machine, HostSide {
         stage: 'arrival',
         code: 'no-interface',
         packet,
-        detail: where,
+        where,
       });
   }
 

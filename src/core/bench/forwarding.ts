@@ -93,17 +93,20 @@ export class Forwarding {
     more: Partial<Step> = {},
   ): void {
     if (mark === undefined) return;
-    const { interface: by, hop, shown, statement, detail } = more;
     this.side.trace(mark, {
       node: this.side.name,
       stage,
       code,
       packet,
-      interface: by,
-      hop,
-      shown,
-      statement,
-      detail,
+      interface: more.interface,
+      hop: more.hop,
+      shown: more.shown,
+      statement: more.statement,
+      zones: more.zones,
+      table: more.table,
+      mtu: more.mtu,
+      answer: more.answer,
+      fault: more.fault,
     });
   }
 
@@ -144,7 +147,7 @@ export class Forwarding {
     }
     if (!read.starts) {
       this.step(mark, 'known-flow', 'malformed', packet, {
-        detail: read.inner.protocol === 'bad' ? read.inner.why : '',
+        fault: read.inner.protocol === 'bad' ? read.inner.why : '',
       });
       return;
     }
@@ -156,7 +159,6 @@ export class Forwarding {
       this.step(mark, 'source-check', wrong === 'no-route-back' ? wrong : 'guard', packet, {
         interface: arrival.name,
         statement: arrival.def.statement,
-        detail: wrong,
       });
       return;
     }
@@ -212,7 +214,7 @@ export class Forwarding {
       this.side.scheduler.now,
     );
     if (!found) {
-      this.step(mark, 'known-flow', 'malformed', read.packet, { detail: 'error' });
+      this.step(mark, 'known-flow', 'malformed', read.packet, { fault: 'error' });
       return;
     }
     const ends = translated(found);
@@ -238,7 +240,7 @@ export class Forwarding {
       this.step(mark, 'box', 'box-silent', packet, about);
       return;
     }
-    this.step(mark, 'box', 'box-answers', packet, { ...about, detail: rule.name });
+    this.step(mark, 'box', 'box-answers', packet, { ...about, answer: rule.name });
     const added = this.addFlow(arrival.def.table, BOX, packet.protocol, read.ends, read.ends, {
       arrival: arrival.name,
       departure: '',
@@ -260,7 +262,7 @@ export class Forwarding {
       this.step(mark, 'door', 'door-closed', read.packet, {
         statement: closed.statement,
         shown: closed.inside,
-        detail: closed.sources ? '' : (arrival.def.zone?.name ?? ''),
+        zones: closed.sources ? '' : (arrival.def.zone?.name ?? ''),
       });
     return open;
   }
@@ -295,12 +297,12 @@ export class Forwarding {
     const route = this.routeFor(arrival, flow, door?.table ?? arrival.def.table);
     if (route && 'by' in route) {
       const { statement } = route;
-      this.step(mark, 'route', 'send-never', packet, { statement, detail: arrival.def.zone?.name ?? '' });
+      this.step(mark, 'route', 'send-never', packet, { statement, zones: arrival.def.zone?.name ?? '' });
       return;
     }
     const departure = route?.interface === undefined ? undefined : this.side.interfaceNamed(route.interface);
     if (!route || !departure) {
-      this.step(mark, 'route', 'no-route', packet, { detail: arrival.def.table });
+      this.step(mark, 'route', 'no-route', packet, { table: arrival.def.table });
       this.sendError(arrival, packet, UNREACHABLE.net);
       return;
     }
@@ -324,13 +326,13 @@ export class Forwarding {
             : decided.by === 'within'
               ? 'dropped-within'
               : 'dropped';
-      this.step(mark, 'passage', code, packet, { statement, detail: zones });
+      this.step(mark, 'passage', code, packet, { statement, zones });
       if (verdict === 'reject') this.turnAway(arrival, read);
       return;
     }
     this.step(mark, 'passage', decided.by === 'within' ? 'passed-within' : 'passed', packet, {
       statement,
-      detail: zones,
+      zones,
     });
     // Out by where it came in: the target must answer the box, not the asker beside it (hairpin).
     const hairpin = door && departure === arrival ? departure.sourceTowards(destination) : undefined;
@@ -441,18 +443,18 @@ export class Forwarding {
     const packet = limits.length ? withClampedMss(whole, Math.min(...limits)) : whole;
     const next = hop ?? this.hopBy(departure, packet.destination);
     if (next === undefined) {
-      this.step(mark, 'route', 'no-route', packet, { interface: name, detail: departure.def.table });
+      this.step(mark, 'route', 'no-route', packet, { interface: name, table: departure.def.table });
       return;
     }
     const size = ipSize(packet);
     if (size > departure.mtu) {
-      this.step(mark, 'departure', 'too-big', packet, { interface: name, detail: String(departure.mtu) });
+      this.step(mark, 'departure', 'too-big', packet, { interface: name, mtu: departure.mtu });
       if (arrival) this.sendError(arrival, packet, UNREACHABLE.fragmentationNeeded, departure.mtu);
       return;
     }
     if (size > departure.carries) {
       // The box takes it to fit, its port does not: it is lost without a word.
-      this.step(mark, 'departure', 'too-big', packet, { interface: name, detail: String(departure.carries) });
+      this.step(mark, 'departure', 'too-big', packet, { interface: name, mtu: departure.carries });
       return;
     }
     departure.send(

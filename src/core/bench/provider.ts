@@ -304,7 +304,7 @@ export class Provider implements Machine, HostSide, SegmentSide {
       code: 'too-big',
       packet,
       interface: 'the line',
-      detail: String(PPPOE_MTU),
+      mtu: PPPOE_MTU,
     });
     const source = this.sourceFor(packet.source);
     if (source === undefined) return;

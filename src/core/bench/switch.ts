@@ -57,7 +57,7 @@ export class Switch implements Machine {
           code: 'switched',
           packet,
           interface: port.nic.name,
-          detail: known.nic.name,
+          jack: known.nic.name,
           tag: vlan === known.native ? undefined : vlan,
         });
     }
@@ -69,8 +69,7 @@ export class Switch implements Machine {
       if (out === port || !takes(out, vlan)) continue;
       if (vlan === out.native)
         out.nic.send((bare ??= { bytes: retagged(frame.bytes, undefined), mark: frame.mark }));
-      else
-        out.nic.send((tagged ??= { bytes: retagged(frame.bytes, { id: vlan, pcp }), mark: frame.mark }));
+      else out.nic.send((tagged ??= { bytes: retagged(frame.bytes, { id: vlan, pcp }), mark: frame.mark }));
     }
   }
 

@@ -1,6 +1,6 @@
 /** What the machines say about a packet that is being followed: codes with values, made into sentences elsewhere. */
 import type { Ip } from '#core/addr';
-import type { Statement } from '#core/notation';
+import type { AnswerName, Statement } from '#core/notation';
 import type { IpPacket } from '#core/wire';
 import type { Milliseconds } from './scheduler';
 
@@ -78,7 +78,20 @@ export interface Step {
   /** The address it now shows. */
   readonly shown?: Ip;
   readonly statement?: Statement;
-  readonly detail?: string;
+  /** `studio > world`, or the one zone that a step is about. */
+  readonly zones?: string;
+  /** The routing table in which no route was found. */
+  readonly table?: string;
+  /** Octets that the way out carries, where a packet is longer. */
+  readonly mtu?: number;
+  /** What the box answers with: the word of its statement. */
+  readonly answer?: AnswerName;
+  /** Where a frame arrived that no interface takes: `p3 tag 30`. */
+  readonly where?: string;
+  /** The jack of a switch that it goes out by. */
+  readonly jack?: string;
+  /** Why a packet cannot be read. */
+  readonly fault?: string;
   /** The 802.1Q tag that it goes on with, where a switch says so. */
   readonly tag?: number;
 }

@@ -5,7 +5,7 @@ export { interfaceText, moveToPort, moveToZone } from './views';
 export { isMentioned, redirect, rename } from './references';
 export { mergeInterfaces } from './merge';
 export { readSaid } from './said';
-export type { Said } from './said';
+export type { NotSaid, Said } from './said';
 export { lineOnSheet, plugIn, writeInside, writeUplink } from './first-light';
 export type { LineTerms, Written } from './first-light';
 export { promoteAddress, reorderAlso } from './addresses';

@@ -3,7 +3,7 @@
 import { parseIp } from '#core/addr';
 import type { Ip } from '#core/addr';
 import { CLAUSES, KINDS, applyEdits, parseDocument } from '#core/notation';
-import type { ClauseOp, FileChange, Statement } from '#core/notation';
+import type { ClauseOp, Document, FileChange, Kind, Statement } from '#core/notation';
 import { documentOf, interfaceNamed, zoneNamed } from '#core/site';
 import type { Site } from '#core/site';
 import { addStatement, changeClauses, homeOf, joinChanges } from './change';
@@ -13,7 +13,22 @@ export type Said =
   | { readonly does: 'ask'; readonly from: string; readonly to: string; readonly service?: string }
   | { readonly does: 'where'; readonly address: Ip; readonly table: string; readonly from: string }
   | { readonly does: 'go'; readonly subject: string }
-  | { readonly does: 'nothing'; readonly why: string };
+  | { readonly does: 'nothing'; readonly why?: NotSaid };
+
+/** Why a line does nothing. */
+export type NotSaid =
+  | { readonly what: 'fault'; readonly expected: string; readonly got: string }
+  | {
+      readonly what: 'no-clause';
+      readonly clause: string;
+      readonly kind: Kind;
+      readonly clauses: readonly string[];
+    }
+  | { readonly what: 'no-table'; readonly name: string }
+  | { readonly what: 'there-already'; readonly subject: string }
+  | { readonly what: 'no-file'; readonly kind: string }
+  | { readonly what: 'so-already' }
+  | { readonly what: 'not-understood' };
 
 /** Clauses that are said to be added; the others, said anew, stand instead of what was there. */
 const ADDED: ReadonlySet<string> = new Set(['also', 'keeps', 'address6', 'route', 'routes', 'jack']);
@@ -21,7 +36,7 @@ const ADDED: ReadonlySet<string> = new Set(['also', 'keeps', 'address6', 'route'
 /** Reads a line against the site. A new zone is written behind `after`, where that is given. */
 export function readSaid(site: Site, line: string, after?: Statement): Said {
   const text = line.trim();
-  if (text === '') return { does: 'nothing', why: '' };
+  if (text === '') return { does: 'nothing' };
   const question = readWhere(site, text) ?? readQuestion(text);
   const first = text.split(/[\s:]/)[0]!;
   if (KINDS.some((k) => k === first)) return readStatement(site, text, first, after);
@@ -45,8 +60,8 @@ export function readSaid(site: Site, line: string, after?: Statement): Said {
   return {
     does: 'nothing',
     why: owner
-      ? `${clause} is no clause of a ${owner.kind}; there are ${CLAUSES[owner.kind].slice(0, 8).join(', ')} …`
-      : `Say a statement (zone lab:), a clause for a thing (studio lends .50-.199), or a question (wheel-pc to www.example tcp 443).`,
+      ? { what: 'no-clause', clause, kind: owner.kind, clauses: CLAUSES[owner.kind] }
+      : { what: 'not-understood' },
   };
 }
 
@@ -58,7 +73,7 @@ function readWhere(site: Site, text: string): Said | undefined {
   const from = asked[2] ?? 'main';
   const iface = interfaceNamed(site, from) ?? site.interfaces.find((i) => i.zone?.name === from);
   const known = iface || from === 'main' || site.tables.some((t) => t.name === from);
-  if (!known) return { does: 'nothing', why: `${from} is no interface, zone or table` };
+  if (!known) return { does: 'nothing', why: { what: 'no-table', name: from } };
   return { does: 'where', address, table: iface?.table ?? from, from };
 }
 
@@ -78,19 +93,11 @@ function readQuestion(text: string): Said | undefined {
 
 function readStatement(site: Site, text: string, kind: string, after?: Statement): Said {
   const document = parseDocument(text, '');
-  const fault = document.problems.find((p) => p.fatal);
-  if (fault)
-    return {
-      does: 'nothing',
-      why: `expected ${fault.values.expected ?? 'something else'}, found ${fault.values.got ?? ''}`,
-    };
+  const fault = faultOf(document);
+  if (fault) return { does: 'nothing', why: fault };
   const statement = document.statements[0]!;
   const same = 'name' in statement ? site.statements.find((s) => s.subject === statement.subject) : undefined;
-  if (same)
-    return {
-      does: 'nothing',
-      why: `${statement.subject.replace('/', ' ')} is there already; say its name and a clause to change it`,
-    };
+  if (same) return { does: 'nothing', why: { what: 'there-already', subject: statement.subject } };
   const place = statement.kind === 'zone' && after?.kind === 'zone' ? { after } : {};
   const made = [addStatement(site, statement.kind, text, place)];
   // A zone that is named on the way is made on the way.
@@ -98,18 +105,26 @@ function readStatement(site: Site, text: string, kind: string, after?: Statement
     made.push(addStatement(site, 'zone', `zone ${statement.zone.name}:`));
   return homeOf(site, statement.kind)
     ? { does: 'edit', changes: joinChanges(...made), writes: text }
-    : { does: 'nothing', why: `there is no file for a ${kind}` };
+    : { does: 'nothing', why: { what: 'no-file', kind } };
 }
 
 /** Clauses of a statement changed, where its outcome reads without a fault that it did not have; else why not. */
 function faultless(site: Site, owner: Statement, op: ClauseOp, writes: string): Said {
   const changes = changeClauses(site, owner, [op]);
-  if (!changes.length) return { does: 'nothing', why: 'that is so already' };
+  if (!changes.length) return { does: 'nothing', why: { what: 'so-already' } };
   const { text, problems } = documentOf(site, owner);
   const next = applyEdits(text, changes[0]!.edits);
   const after = parseDocument(next.slice(owner.start, owner.end + next.length - text.length), '');
-  const fault = after.problems.find((p) => p.fatal);
+  const fault = faultOf(after);
   return fault && !problems.some((p) => p.subject === owner.subject && p.fatal)
-    ? { does: 'nothing', why: `expected ${fault.values.expected ?? ''}, found ${fault.values.got ?? ''}` }
+    ? { does: 'nothing', why: fault }
     : { does: 'edit', changes, writes };
+}
+
+/** What keeps a text from being read, if anything does. */
+function faultOf({ problems }: Document): NotSaid | undefined {
+  const fault = problems.find((p) => p.fatal);
+  if (!fault) return undefined;
+  const { expected, got } = fault.code === 'syntax' ? fault.values : { expected: '', got: '' };
+  return { what: 'fault', expected, got };
 }

@@ -125,12 +125,83 @@ export type Code = keyof typeof SEVERITIES;
 /** Values for a sentence, already as text. */
 export type Values = Readonly<Record<string, string>>;
 
-/** A likely right edit of the text. `what` names the sentence of its label. */
-export interface Mend {
-  readonly what: string;
-  readonly values: Values;
-  readonly changes: readonly FileChange[];
+/** What can be done about a finding, with the values that its label is made of. */
+export interface MendValues {
+  replace: { readonly text: string };
+  rename: { readonly text: string };
+  'make-zone': { readonly name: string };
+  'move-subnet': { readonly name: string; readonly to: string };
+  'use-address': { readonly address: string };
+  'set-length': { readonly length: string };
+  'set-station-length': { readonly station: string; readonly length: string };
+  'set-station-gateway': { readonly station: string; readonly address: string };
+  'remove-guard': { readonly name: string };
+  'name-too': { readonly added: string };
+  'second-subnet': { readonly net: string; readonly range: string };
+  widen: { readonly length: string; readonly fixed: string };
+  'port-on': { readonly port: string };
+  'interface-on': { readonly name: string };
+  merge: { readonly name: string; readonly into: string };
+  'use-tag': { readonly tag: string };
+  'carry-tag': { readonly switch: string; readonly tag: string };
+  'set-zone': { readonly zone: string };
+  'by-pppoe': Record<never, never>;
+  'by-dhcp': Record<never, never>;
+  'set-mtu': { readonly mtu: string };
+  'set-mss': { readonly mss: string };
+  'drop-interface': { readonly name: string };
+  'leave-bridge': { readonly port: string; readonly name: string };
+  once: { readonly port: string };
+  'plain-port': { readonly port: string };
+  'use-secret': { readonly user: string };
+  'by-dhcpv6': Record<never, never>;
+  'learn-gateway6': Record<never, never>;
+  'number-from': { readonly text: string };
+  'make-upstream': { readonly zone: string };
+  'remove-word': { readonly word: string };
+  'use-gateway': { readonly address: string; readonly circuit?: string };
+  onlink: { readonly address: string };
+  'gateway-to-pool': { readonly address: string };
+  'remove-gateway': { readonly name: string };
+  'set-priority': { readonly name: string; readonly priority: string };
+  'add-watch': { readonly address: string };
+  'add-guard': { readonly name: string };
+  'use-names': { readonly addresses: string };
+  'use-time': { readonly addresses: string };
+  'answer-not': { readonly services: string; readonly name: string };
+  'answer-ping': { readonly names: string };
+  'answer-login': { readonly name: string };
+  'https-instead': { readonly name: string };
+  'use-range': { readonly range: string };
+  'lend-not': { readonly name: string };
+  'serve-names': { readonly name: string };
+  'answer-dns': { readonly name: string };
+  'remove-keep': { readonly who: string };
+  'move-before': { readonly line: string };
+  'remove-statement': { readonly line: string };
+  'add-leave': { readonly text: string };
+  'leave-instead': { readonly text: string };
+  'inside-services': { readonly services: string };
+  'public-resolver': { readonly text: string };
+  'answer-elsewhere': { readonly services: string; readonly name: string; readonly other: string };
+  'door-at': { readonly address: string };
+  'door-at-interface': { readonly name: string };
+  'door-on': { readonly name: string };
+  'keep-for': { readonly address: string; readonly who: string };
+  'add-statement': { readonly text: string };
+  'leave-as-interface': { readonly name: string };
 }
+
+export type MendCode = keyof MendValues;
+
+/** A likely right edit of the text. `what` says what is done. */
+export type Mend = {
+  [W in MendCode]: {
+    readonly what: W;
+    readonly values: MendValues[W];
+    readonly changes: readonly FileChange[];
+  };
+}[MendCode];
 
 export interface Finding {
   /** The same for the same fault as long as it is there, whatever is edited elsewhere; no two of a site share one. */
@@ -165,12 +236,12 @@ export interface Context extends Model {
 }
 
 /** What a check reports; the runner adds code, weight and place. */
-export interface Found {
+export interface Found<V extends Values = Values> {
   readonly statement: Statement;
   /** Where in the statement; its head where absent. */
   readonly at?: Span;
   readonly subject?: string;
-  readonly values: Values;
+  readonly values: V;
   readonly others?: readonly Statement[];
   readonly mends?: readonly Mend[];
   /** Only where the contract gives a code two weights. */
@@ -178,7 +249,13 @@ export interface Found {
 }
 
 /** One check: one code, one pure function. */
-export interface Check {
-  readonly code: Code;
-  readonly run: (context: Context) => Iterable<Found>;
+export interface Check<C extends Code = Code, F extends Found = Found> {
+  readonly code: C;
+  readonly run: (context: Context) => Iterable<F>;
 }
+
+/** States a check. The values that its findings carry are known by their names from what it yields. */
+export const check = <C extends Code, F extends Found>(stated: Check<C, F>): Check<C, F> => stated;
+
+/** The values that the findings of a check carry. */
+export type ValuesOfCheck<K> = K extends Check<Code, infer F> ? F['values'] : never;

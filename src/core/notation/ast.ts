@@ -114,22 +114,30 @@ export type RouteClause = {
   readonly at: Span;
 };
 
+/** What can be wrong with what is read, and the values that say it. */
+export interface ReadFaults {
+  /** A fault of form: `got` was met where `expected` should stand. */
+  syntax: { readonly got: string; readonly expected: string };
+  'name-reserved': { readonly name: string; readonly kind: string };
+  'mask-missing': { readonly address: string };
+  'mask-invalid': { readonly mask: string; readonly address: string };
+  'tag-range': { readonly tag: string };
+  'lends-empty': { readonly first: string; readonly last: string; readonly range: string };
+  'range-reversed': { readonly first: string; readonly last: string; readonly range: string };
+}
+
+export type ReadCode = keyof ReadFaults;
+
 /** What reading found wrong: a fault of form, or a value that reads but cannot be. */
-export interface ReadProblem {
-  readonly code:
-    | 'syntax'
-    | 'name-reserved'
-    | 'mask-missing'
-    | 'mask-invalid'
-    | 'tag-range'
-    | 'lends-empty'
-    | 'range-reversed';
+export type ReadProblem = {
+  [C in ReadCode]: ProblemPlace & { readonly code: C; readonly values: ReadFaults[C] };
+}[ReadCode];
+
+interface ProblemPlace {
   readonly file: string;
   readonly at: Span;
   /** `interface/studio`, or `line 7` where not even that could be read. */
   readonly subject: string;
-  /** What was met and what was expected, as values for the sentence. */
-  readonly values: Readonly<Record<string, string>>;
   /** A replacement of the span that is likely meant. */
   readonly proposal?: { readonly text: string; readonly at: Span };
   /** Whether the statement as a whole cannot count (so it counts as it last could be read). */

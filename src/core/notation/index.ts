@@ -30,6 +30,7 @@ export type {
   KeepsClause,
   LendsClause,
   Plug,
+  ReadFaults,
   ReadProblem,
   Ref,
   RouteClause,

@@ -15,7 +15,7 @@ import {
   parseMac,
 } from '#core/addr';
 import type { Ip, Mac, Prefix, Range, ServiceItem, Services } from '#core/addr';
-import type { At, ReadProblem, Ref, Who } from './ast';
+import type { At, ReadCode, ReadFaults, ReadProblem, Ref, Who } from './ast';
 import { resolveShort } from './base';
 import type { Base } from './base';
 import { KINDS, isFarName, isName, isReserved, nearest, nameLike } from './grammar';
@@ -31,13 +31,13 @@ export class Problems {
     private readonly subject: string,
   ) {}
 
-  add(
-    code: ReadProblem['code'],
+  add<C extends ReadCode>(
+    code: C,
     at: Span,
-    values: Readonly<Record<string, string>>,
+    values: ReadFaults[C],
     proposal?: { text: string; at?: Span },
   ): undefined {
-    this.list.push({
+    const problem = {
       code,
       file: this.file,
       subject: this.subject,
@@ -45,7 +45,8 @@ export class Problems {
       values,
       proposal: proposal && { text: proposal.text, at: proposal.at ?? at },
       fatal: code === 'syntax' || code === 'name-reserved',
-    });
+    };
+    this.list.push(problem as ReadProblem);
     return undefined;
   }
 

@@ -9,6 +9,8 @@ export type { PromiseResult } from './promises';
 export { traceFlow } from './trace';
 export type { Trace, TraceFault, TraceQuestion, Verdict } from './trace';
 export { judge } from './promises';
+export type { EndCode } from './explain';
+export type { Ended, Ending, PromiseValues, StageCode, StageValues } from './told';
 export { logOf } from './log';
 export type { LogRow } from './log';
 export { captureFlow } from './capture';

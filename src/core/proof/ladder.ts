@@ -1,12 +1,13 @@
 /** The ladder of an uplink: stage after stage from the cable to a web page, and the first that fails named. */
 import { familyOf, formatIp, formatPrefix, mustIpv4, parseIp } from '#core/addr';
-import type { Family, Ip } from '#core/addr';
+import type { Family, Ip, Prefix } from '#core/addr';
 import { answerOf } from '#core/bench';
 import type { Attempt, Bench, BoxInterface } from '#core/bench';
 import { lookUp } from '#core/semantics';
 import { circuitsOf, describedPorts } from '#core/site';
 import type { Interface } from '#core/site';
 import { listeningFar, namedFar, targetBeyond } from './targets';
+import type { StageCode, StageSeen, StageValues } from './told';
 
 /** The stages of an uplink, in order (notation, "The command line"). */
 export const UPLINK_STAGES = [
@@ -27,8 +28,8 @@ export type StageName = (typeof UPLINK_STAGES)[number];
 export interface StageResult {
   readonly stage: StageName;
   readonly result: 'pass' | 'fail' | 'skipped';
-  readonly code: string;
-  readonly values: Readonly<Record<string, string>>;
+  readonly code: StageCode;
+  readonly values: Readonly<Record<string, string | undefined>>;
   /** It rests on somebody that is only supposed to be there. */
   readonly supposed?: true;
 }
@@ -55,23 +56,23 @@ export class Stages<S extends StageName> {
 
   constructor(private readonly order: readonly S[]) {}
 
-  pass(stage: S, code: string, values: Record<string, string> = {}, supposed = false): void {
-    this.list.push({ stage, result: 'pass', code, values, ...(supposed ? { supposed } : {}) });
+  pass<C extends StageCode>(stage: S, code: C, values: StageValues[C], supposed = false): void {
+    this.list.push({ stage, result: 'pass', code, values: { ...values }, ...(supposed ? { supposed } : {}) });
   }
 
-  skip(stage: S, code: string, values: Record<string, string> = {}): void {
-    this.list.push({ stage, result: 'skipped', code, values });
+  skip<C extends StageCode>(stage: S, code: C, values: StageValues[C]): void {
+    this.list.push({ stage, result: 'skipped', code, values: { ...values } });
   }
 
-  fail(stage: S, code: string, values: Record<string, string> = {}): void {
-    this.list.push({ stage, result: 'fail', code, values });
+  fail<C extends StageCode>(stage: S, code: C, values: StageValues[C]): void {
+    this.list.push({ stage, result: 'fail', code, values: { ...values } });
     this.failed = stage;
   }
 
   /** All stages, what was not reached as skipped. */
   finish(): StageResult[] {
     const reached = new Set<string>(this.list.map((s) => s.stage));
-    const values: Record<string, string> = { failed: this.failed ?? '' };
+    const values = { failed: this.failed ?? '' };
     const rest = this.order
       .filter((stage) => !reached.has(stage))
       .map((stage): StageResult => ({ stage, result: 'skipped', code: 'after-failure', values }));
@@ -113,26 +114,24 @@ export function uplinkLadder(bench: Bench, iface: Interface, family: Family): Up
 }
 
 /** Why there is no address of a family: what was tried, and what came of it. */
-function addressless(
-  iface: Interface,
-  family: Family,
-  at: BoxInterface | undefined,
-): { code: string; values: Record<string, string> } {
+function addressless(iface: Interface, family: Family, at: BoxInterface | undefined): StageSeen {
+  const port = iface.ports[0] ?? '';
+  const { name } = iface;
   if (family === 6) {
     const { slaac, dhcpv6 } = iface.auto6;
-    if (at?.session && !at.session.link?.open6) return { code: 'address-no-session6', values: {} };
+    if (at?.session && !at.session.link?.open6) return { code: 'address-no-session6', values: { port } };
     if (slaac) {
       const { duplicate, tries = 0 } = at?.autoconf ?? {};
       return duplicate === undefined
-        ? { code: 'address-no-router', values: { tries: String(tries) } }
-        : { code: 'address-duplicate6', values: { address: formatIp(duplicate) } };
+        ? { code: 'address-no-router', values: { tries: String(tries), port } }
+        : { code: 'address-duplicate6', values: { address: formatIp(duplicate), interface: name } };
     }
-    if (dhcpv6) return { code: 'address-no-lease6', values: { tries: String(at?.dhcpv6?.tries ?? 0) } };
-    return { code: 'address-none6', values: {} };
+    if (dhcpv6) return { code: 'address-no-lease6', values: { tries: String(at?.dhcpv6?.tries ?? 0), port } };
+    return { code: 'address-none6', values: { interface: name } };
   }
-  if (at?.dhcp) return { code: 'address-no-lease', values: { tries: String(at.dhcp.tries) } };
-  if (!at?.session || iface.dynamic !== 'pppoe') return { code: 'address-none', values: {} };
-  const values = { tries: String(at.session.tries), user: iface.login?.user ?? '' };
+  if (at?.dhcp) return { code: 'address-no-lease', values: { tries: String(at.dhcp.tries), port } };
+  if (!at?.session || iface.dynamic !== 'pppoe') return { code: 'address-none', values: { interface: name } };
+  const values = { tries: String(at.session.tries), port, user: iface.login?.user ?? '' };
   switch (at.session.failure) {
     case 'refused':
       return { code: 'address-refused', values };
@@ -144,22 +143,20 @@ function addressless(
 }
 
 /** How the address of a family was got. */
-function addressed(
-  iface: Interface,
-  address: Ip,
-  at: BoxInterface | undefined,
-): { code: string; values: Record<string, string> } {
+function addressed(iface: Interface, shown: Prefix, at: BoxInterface | undefined): StageSeen {
+  const { address } = shown;
+  const values = { address: formatPrefix(shown) };
   const lease = at?.dhcp?.lease;
   if (address === lease?.address)
-    return { code: 'address-lease', values: { seconds: String(lease.seconds) } };
-  if (address === at?.session?.link?.address) return { code: 'address-session', values: {} };
+    return { code: 'address-lease', values: { ...values, seconds: String(lease.seconds) } };
+  if (address === at?.session?.link?.address) return { code: 'address-session', values };
   const six = at?.dhcpv6?.lease;
-  if (address === six?.address) return { code: 'address-lease', values: { seconds: String(six.seconds) } };
-  if (at?.autoconf?.addresses.some((a) => a.address === address))
-    return { code: 'address-slaac', values: {} };
+  if (address === six?.address)
+    return { code: 'address-lease', values: { ...values, seconds: String(six.seconds) } };
+  if (at?.autoconf?.addresses.some((a) => a.address === address)) return { code: 'address-slaac', values };
   return iface.addresses.some((a) => a.prefix.address === address)
-    ? { code: 'address-static', values: {} }
-    : { code: 'address-delegated', values: {} };
+    ? { code: 'address-static', values }
+    : { code: 'address-delegated', values };
 }
 
 function climb(bench: Bench, iface: Interface, family: Family, stages: Stages<StageName>): void {
@@ -168,14 +165,13 @@ function climb(bench: Bench, iface: Interface, family: Family, stages: Stages<St
   const bind = { bind: name };
   const at = box.interface(name);
   const port = iface.ports[0] ?? '';
-  const values: Record<string, string> = { interface: name, port };
   const circuit = circuitsOf(bench.wiring, iface)[0];
-  if (circuit) values.circuit = circuit.name;
+  const line = { interface: name, port, circuit: circuit?.name ?? '' };
 
   if (iface.ports.some((p) => site.ports.get(p)?.off))
-    return stages.fail('carrier', 'carrier-port-off', values);
-  if (!at?.carrier) return stages.fail('carrier', circuit?.down ? 'carrier-down' : 'carrier-none', values);
-  stages.pass('carrier', circuit ? 'carrier-up' : 'carrier-up-nothing', values);
+    return stages.fail('carrier', 'carrier-port-off', line);
+  if (!at?.carrier) return stages.fail('carrier', circuit?.down ? 'carrier-down' : 'carrier-none', line);
+  stages.pass('carrier', circuit ? 'carrier-up' : 'carrier-up-nothing', line);
 
   const state = box.states().get(name);
   const address = state?.addresses.find((a) => familyOf(a.address) === family);
@@ -183,49 +179,48 @@ function climb(bench: Bench, iface: Interface, family: Family, stages: Stages<St
   const delegated = family === 6 ? at.dhcpv6?.lease?.delegated : undefined;
   const shown = address ?? delegated;
   if (!shown) {
-    const { code, values: more } = addressless(iface, family, at);
-    return stages.fail('address', code, { ...values, ...more });
+    const { code, values } = addressless(iface, family, at);
+    return stages.fail('address', code, values);
   }
-  values.address = formatPrefix(shown);
-  const how = addressed(iface, shown.address, at);
-  stages.pass('address', how.code, { ...values, ...how.values });
+  const how = addressed(iface, shown, at);
+  stages.pass('address', how.code, how.values);
 
   const gateway = family === 4 ? state?.gateway : state?.gateway6;
-  values.question = at.session ? 'the line’s echo' : family === 4 ? 'ARP' : 'neighbour discovery';
+  const question = at.session ? 'the line’s echo' : family === 4 ? 'ARP' : 'neighbour discovery';
   if (gateway === undefined)
-    return stages.fail('gateway-neighbour', family === 4 ? 'gateway-none' : 'gateway-none6', values);
-  values.gateway = formatIp(gateway);
+    return stages.fail('gateway-neighbour', family === 4 ? 'gateway-none' : 'gateway-none6', {
+      ...line,
+      address: formatPrefix(shown),
+    });
+  const near = { ...line, gateway: formatIp(gateway), question };
   // A next hop on none of its subnets makes no route, as a kernel has it, whoever answers there.
   if (!box.routes().some((r) => r.interface === name && r.via === gateway && r.prefix.length === 0)) {
-    values.nets = state!.addresses
-      .filter((a) => familyOf(a.address) === family)
-      .map(formatPrefix)
-      .join(', ');
-    return stages.fail('gateway-neighbour', 'gateway-no-route', values);
+    const own = state!.addresses.filter((a) => familyOf(a.address) === family);
+    const nets = own.map(formatPrefix).join(', ');
+    return stages.fail('gateway-neighbour', 'gateway-no-route', { ...near, nets });
   }
   let answered: boolean | undefined;
   at.probe(gateway, (found) => (answered = found));
   bench.wait(() => answered !== undefined, 10_000);
   if (!answered)
-    return stages.fail('gateway-neighbour', circuit ? 'neighbour-silent' : 'neighbour-nobody', values);
-  stages.pass('gateway-neighbour', 'neighbour-answers', values);
+    return stages.fail('gateway-neighbour', circuit ? 'neighbour-silent' : 'neighbour-nobody', near);
+  stages.pass('gateway-neighbour', 'neighbour-answers', near);
 
-  const near = pingPatiently(bench, () => box.endpoints.ping(gateway, bind));
+  const ping = pingPatiently(bench, () => box.endpoints.ping(gateway, bind));
   const beyond = targetBeyond(bench, iface, family);
-  values.target = beyond === undefined ? '' : formatIp(beyond);
+  const behind = { ...near, target: beyond === undefined ? '' : formatIp(beyond) };
   const far = beyond === undefined ? undefined : pingPatiently(bench, () => box.endpoints.ping(beyond, bind));
-  if (near.result === 'answered') stages.pass('gateway-ping', 'gateway-answers', values);
-  else if (far?.result === 'answered') stages.skip('gateway-ping', 'gateway-quiet', values);
-  else return stages.fail('gateway-ping', 'gateway-silent', values);
-  if (!far) stages.skip('beyond-ping', 'beyond-nobody', values);
-  else if (far.result !== 'answered') return stages.fail('beyond-ping', 'beyond-silent', values);
-  else stages.pass('beyond-ping', 'beyond-answers', values);
+  if (ping.result === 'answered') stages.pass('gateway-ping', 'gateway-answers', near);
+  else if (far?.result === 'answered') stages.skip('gateway-ping', 'gateway-quiet', near);
+  else return stages.fail('gateway-ping', 'gateway-silent', near);
+  if (!far) stages.skip('beyond-ping', 'beyond-nobody', behind);
+  else if (far.result !== 'answered') return stages.fail('beyond-ping', 'beyond-silent', behind);
+  else stages.pass('beyond-ping', 'beyond-answers', behind);
 
   const servers = [...at.names, ...(site.box?.names ?? []).map((n) => n.value)];
-  if (!servers.length) return stages.fail('resolver', 'resolver-none', values);
+  if (!servers.length) return stages.fail('resolver', 'resolver-none', line);
   const wanted = namedFar(bench, family);
-  values.name = wanted.name;
-  values.servers = servers.map(formatIp).join(', ');
+  const asked = { name: wanted.name, servers: servers.map(formatIp).join(', '), server: '' };
   let answer: ReturnType<typeof answerOf>;
   let supposed = false;
   for (const server of servers) {
@@ -233,35 +228,35 @@ function climb(bench: Bench, iface: Interface, family: Family, stages: Stages<St
     bench.wait(() => attempt.done, 5000);
     answer = answerOf(attempt);
     if (!answer) continue;
-    values.server = formatIp(server);
+    asked.server = formatIp(server);
     supposed = isSupposedResolver(bench, server);
     break;
   }
-  if (!answer) return stages.fail('resolver', 'resolver-silent', values);
-  stages.pass('resolver', 'resolver-answers', values, supposed);
+  if (!answer) return stages.fail('resolver', 'resolver-silent', asked);
+  stages.pass('resolver', 'resolver-answers', asked, supposed);
   const resolved = answer.addresses[0];
-  if (resolved === undefined) return stages.fail('name', 'name-unknown', values);
-  values.resolved = formatIp(resolved);
-  stages.pass('name', 'name-resolves', values, supposed);
+  if (resolved === undefined) return stages.fail('name', 'name-unknown', asked);
+  const found = { ...asked, resolved: formatIp(resolved) };
+  stages.pass('name', 'name-resolves', found, supposed);
 
   const named = pingPatiently(bench, () => box.endpoints.ping(resolved, bind));
-  if (named.result !== 'answered') return stages.fail('name-ping', 'name-silent', values);
-  stages.pass('name-ping', 'name-answers', values);
+  if (named.result !== 'answered') return stages.fail('name-ping', 'name-silent', found);
+  stages.pass('name-ping', 'name-answers', found);
 
   const mark = bench.newMark();
   const web = listeningFar(bench, family);
-  if (!web) stages.skip('page', 'page-nobody', values);
+  if (!web) stages.skip('page', 'page-nobody', {});
   else {
-    values.page = `${web.name} tcp ${web.port}`;
+    const opened = { page: `${web.name} tcp ${web.port}` };
     const page = box.endpoints.connect(web.address, web.port, FULL_SEGMENT[family], { ...bind, mark });
     bench.wait(() => page.done, 20_000);
     if (page.result !== 'answered')
-      return stages.fail('page', page.opened ? 'page-stalls' : 'page-silent', values);
-    stages.pass('page', 'page-opens', { ...values, octets: String(page.data?.length ?? 0) });
+      return stages.fail('page', page.opened ? 'page-stalls' : 'page-silent', opened);
+    stages.pass('page', 'page-opens', { ...opened, octets: String(page.data?.length ?? 0) });
   }
   const seen = seenBy(bench, mark) ?? seenFrom(bench, resolved);
-  if (seen === undefined) stages.skip('egress', 'egress-unknown', values);
-  else stages.pass('egress', 'egress-seen', { ...values, seen: formatIp(seen) });
+  if (seen === undefined) stages.skip('egress', 'egress-unknown', {});
+  else stages.pass('egress', 'egress-seen', { seen: formatIp(seen) });
 }
 
 /** Whether a resolver is there only because somebody asks it: no far host is written with it, and no circuit names it. */

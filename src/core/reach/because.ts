@@ -1,11 +1,31 @@
 /** The values that a sentence about a broken promise needs. */
 import { formatFlowService, formatIp } from '#core/addr';
-import type { PromiseOnSets } from './promise';
+import type { End } from './follow';
+import type { PromiseOnSets, Why } from './promise';
 
-/** As text, by name; `why` chooses the sentence. */
-export function becauseOf(result: PromiseOnSets): Record<string, string> {
+/** Why a promise does not hold: where the box ends a flow, or what else. */
+export type BecauseCode = Exclude<Why['why'], 'box'> | End;
+
+/** The values of the sentence, as text; what does not belong to it is empty. */
+export interface Because {
+  readonly why: BecauseCode;
+  readonly source: string;
+  readonly destination: string;
+  readonly service: string;
+  readonly through: string;
+  readonly table: string;
+  readonly zones: string;
+  readonly shown: string;
+  readonly target: string;
+  readonly door: string;
+  readonly statement: string;
+  readonly line: string;
+}
+
+/** Why a promise does not hold; undefined where it does. */
+export function becauseOf(result: PromiseOnSets): Because | undefined {
   const { why, witness } = result;
-  if (!why) return {};
+  if (!why) return undefined;
   const statement = 'statement' in why ? why.statement : undefined;
   const zones =
     statement?.kind === 'passage'

@@ -13,5 +13,6 @@ export type { ReachChange } from './table';
 export { shadowed, takings } from './behind';
 export type { Taking } from './behind';
 export { becauseOf } from './because';
+export type { Because, BecauseCode } from './because';
 export { doorPlaces, exitsOf, judgeOnSets, spotOf } from './promise';
 export type { PromiseOnSets, Why } from './promise';

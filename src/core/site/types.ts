@@ -118,15 +118,28 @@ export interface Port {
 }
 
 /** A reference that cannot be followed, or a name declared twice. */
-export interface NameProblem {
-  readonly code: 'name-unknown' | 'name-twice';
+export type NameProblem = {
   readonly statement: Statement;
   readonly at: Span;
-  readonly values: Readonly<Record<string, string>>;
   readonly proposal?: string;
   /** Only a wiring could know the name, and there is none. */
   readonly mild: boolean;
-}
+} & (
+  | {
+      readonly code: 'name-unknown';
+      /** `kinds`: what it could have been, as a phrase. */
+      readonly values: { readonly name: string; readonly kinds: string; readonly likely: string };
+    }
+  | {
+      readonly code: 'name-twice';
+      readonly values: {
+        readonly kind: string;
+        readonly name: string;
+        readonly line: string;
+        readonly file: string;
+      };
+    }
+);
 
 export interface Site {
   readonly documents: readonly Document[];

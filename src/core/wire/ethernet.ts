@@ -62,7 +62,9 @@ export const encodeEthernet = (frame: Ethernet): Uint8Array =>
 /** A frame whose head is written, with room for a payload of `size` octets. */
 export function beginFrame(head: Omit<Ethernet, 'payload'>, size: number): ByteWriter {
   const { vlan } = head;
-  const w = new ByteWriter(Math.max(LEAST, 14 + (vlan ? 4 : 0) + size)).u48(head.destination).u48(head.source);
+  const w = new ByteWriter(Math.max(LEAST, 14 + (vlan ? 4 : 0) + size))
+    .u48(head.destination)
+    .u48(head.source);
   if (vlan) w.u16(ETHERTYPE.vlan).u16((vlan.pcp << 13) | vlan.id);
   return w.u16(head.type);
 }

@@ -13,7 +13,7 @@ import type { Model } from '#core/model';
 import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
-import { REFUSALS } from '#words';
+import { REFUSALS, findingText } from '#words';
 import { startWorker } from '../../worker/client';
 import type { WorkerClient } from '../../worker/client';
 import type {
@@ -666,8 +666,7 @@ export class Session {
       return 'The statements of this box stand in several files, or among the wiring: what it runs cannot be read in one.';
     const read = parsed(text, name);
     const [fault] = read.problems.filter((p) => p.fatal);
-    if (fault)
-      return `${file}, line ${fault.at.line}: expected ${fault.values.expected ?? 'something else'}, found ${fault.values.got ?? ''}.`;
+    if (fault) return `${file}, line ${fault.at.line}: ${findingText(fault)}.`;
     if (!read.statements.some(isOfBox)) return `${file} holds no statement of a box.`;
     const stray = read.statements.find((s) => !isOfBox(s));
     if (stray) return `${file}, line ${stray.line}: ${stray.kind} belongs to the wiring, not to a box.`;

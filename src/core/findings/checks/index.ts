@@ -4,7 +4,8 @@ import { mssOff } from './interfaces/mss-off';
 import { lendsTooSmall } from './leases/lends-too-small';
 import { doorPortsUnequal } from './passing/door-ports-unequal';
 import { namesUnlisted } from './upstream/names-unlisted';
-import type { Check } from '../finding';
+import type { ReadFaults } from '#core/notation';
+import type { Check, ValuesOfCheck } from '../finding';
 import { addressDuplicate } from './addresses/address-duplicate';
 import { addressNotHost } from './addresses/address-not-host';
 import { addressPrivateUpstream } from './addresses/address-private-upstream';
@@ -103,7 +104,7 @@ import { uplinkTie } from './upstream/uplink-tie';
 import { uplinkUnwatched } from './upstream/uplink-unwatched';
 import { watchSingle } from './upstream/watch-single';
 
-export const CHECKS: readonly Check[] = [
+export const STATED = [
   addressDuplicate,
   addressNotHost,
   addressPrivateUpstream,
@@ -206,4 +207,13 @@ export const CHECKS: readonly Check[] = [
   uplinkTie,
   uplinkUnwatched,
   watchSingle,
-];
+] as const;
+
+export const CHECKS: readonly Check[] = STATED;
+
+type Stated = (typeof STATED)[number];
+
+/** The values of each code, by their names: a sentence that needs another does not compile. */
+export type FindingValues = { [K in Stated as K['code']]: ValuesOfCheck<K> } & ReadFaults &
+  /** For what a later version of the notation may bring. */
+  { readonly 'not-worked-yet': { readonly what: string } };

@@ -106,7 +106,7 @@ export function readYang(json: string): YangRead {
       why: `it would read as ${printed.statements.length} statements, not ${meant}`,
     };
   if (!fault) return { ok: true, text, left };
-  const { expected = 'something else', got = '' } = fault.values;
+  const { expected, got } = fault.code === 'syntax' ? fault.values : { expected: 'something else', got: '' };
   return { ok: false, where: fault.subject, why: `expected ${expected}, found ${got}` };
 }
 

@@ -32,5 +32,5 @@ export function judgeAnswersPing({
       const itself = said?.code === 'box-answers' && interfaceNamed(site, by)?.table === iface.table;
       if (t.attempt.result !== 'answered' || !itself) return fail('promise-no-ping', told(t));
     }
-  return count ? pass('promise-pings', { count: String(count) }) : fail('promise-no-pair');
+  return count ? pass('promise-pings', { count: String(count) }) : fail('promise-no-pair', {});
 }

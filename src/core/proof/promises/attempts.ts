@@ -7,6 +7,7 @@ import { lookUp } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import { interfaceNamed } from '#core/site';
 import { isEnd } from '../explain';
+import type { EndStep } from '../explain';
 import { holding } from './ends';
 import type { End, Target } from './ends';
 
@@ -76,7 +77,7 @@ export function wentAround(bench: Bench, t: Sent): boolean {
 
 /** What the box itself answers to a try: the word of the statement that lets it. */
 export const answeredByBox = (bench: Bench, t: Sent): string | undefined =>
-  bench.stepsOf(t.mark).find((s: Step) => s.code === 'box-answers' && s.node === bench.box.name)?.detail;
+  bench.stepsOf(t.mark).find((s: Step) => s.code === 'box-answers' && s.node === bench.box.name)?.answer;
 
 /** Whether the box serves what a try asked it for: names and the time of day want more than any bytes as a question. */
 export function served(bench: Bench, t: Try): boolean {
@@ -123,7 +124,7 @@ export const leftAs = (bench: Bench, witness: Witness): Ip | undefined =>
   forge(bench, witness).find((s) => s.node === bench.box.name && s.code === 'departed')?.packet.source;
 
 /** The step at which the box stops such a flow, or undefined where it lets it out. */
-export function stoppedAt(bench: Bench, witness: Witness): Step | undefined {
+export function stoppedAt(bench: Bench, witness: Witness): EndStep | undefined {
   const steps = forge(bench, witness);
   return steps.some((s) => s.code === 'departed') ? undefined : steps.find(isEnd);
 }

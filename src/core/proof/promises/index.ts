@@ -7,11 +7,12 @@ import type { Reach } from '#core/reach';
 import { kindOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import { endOf } from '../explain';
-import { stepValues } from '../desks';
+import { endValues } from '../told';
+import type { PromiseValues } from '../told';
 import { endsOf, remotesOf, strangersOf, textOf } from './ends';
 import type { Try } from './attempts';
 import { judgeAnswersPing } from './answers-ping';
-import type { PromiseResult } from './judging';
+import type { PromiseResult, Told } from './judging';
 import { judgeLeavesAs } from './leaves-as';
 import { judgeNever } from './never';
 import { judgeReaches } from './reaches';
@@ -24,25 +25,22 @@ export function reckon(reach: Reach, statement: StatementOf<'expect'>): PromiseR
   if (!sets) return { statement, result: 'fail', code: 'promise-unread', values: {} };
   return sets.holds
     ? { statement, result: 'pass', code: 'promise-reckoned', values: {} }
-    : { statement, result: 'fail', code: 'promise-reckoned-not', values: becauseOf(sets) };
+    : { statement, result: 'fail', code: 'promise-reckoned-not', values: { ...becauseOf(sets) } };
 }
 
 /** Puts one promise to a bench that has booted. */
 export function judge(bench: Bench, statement: StatementOf<'expect'>, reach: Reach): PromiseResult {
   const { promise } = statement;
-  const fail = (code: string, values: Record<string, string> = {}): PromiseResult => ({
-    statement,
-    result: 'fail',
-    code,
-    values,
-  });
-  const pass = (code: string, values: Record<string, string> = {}): PromiseResult => ({
-    statement,
-    result: 'pass',
-    code,
-    values,
-  });
-  if (!promise) return fail('promise-unread');
+  const tell =
+    (result: 'pass' | 'fail') =>
+    <C extends keyof PromiseValues>(code: C, values: PromiseValues[C]): PromiseResult => ({
+      statement,
+      result,
+      code,
+      values: { ...values },
+    });
+  const [pass, fail] = [tell('pass'), tell('fail')];
+  if (!promise) return fail('promise-unread', {});
   bench.box.forgetPassing();
   const { site } = bench;
   const doorOf = (who: Who): DoorRule | undefined => {
@@ -58,16 +56,16 @@ export function judge(bench: Bench, statement: StatementOf<'expect'>, reach: Rea
   const homeless = sources.find((s) => !s.addresses.length);
   if (promise.says !== 'never-reaches' && homeless)
     return fail('promise-no-address', { station: homeless.name });
-  const told = (t: Try): Record<string, string> => {
+  const told = (t: Try): Told => {
     const end = endOf(bench, t.mark);
-    return {
+    const what = {
       from: t.from.name,
       to: t.to.name,
       address: formatIp(t.to.address),
       service: formatFlowService(t.service),
       result: t.attempt.result,
-      ...(end ? stepValues(end) : { why: '' }),
     };
+    return end ? { ...what, ...endValues(end) } : what;
   };
   const judging = { bench, reach, statement, sources, strangers, doorOf, told, pass, fail };
   switch (promise.says) {

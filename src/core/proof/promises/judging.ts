@@ -3,15 +3,22 @@ import type { Bench } from '#core/bench';
 import type { StatementOf, Who } from '#core/notation';
 import type { Place, Reach } from '#core/reach';
 import type { DoorRule } from '#core/semantics';
+import type { PromiseCode, PromiseValues } from '../told';
 import type { Try } from './attempts';
 import type { End } from './ends';
 
 export interface PromiseResult {
   readonly statement: StatementOf<'expect'>;
   readonly result: 'pass' | 'fail';
-  readonly code: string;
-  readonly values: Readonly<Record<string, string>>;
+  readonly code: PromiseCode;
+  readonly values: Readonly<Record<string, string | undefined>>;
 }
+
+/** Tells what became of a promise. */
+type Tell = <C extends keyof PromiseValues>(code: C, values: PromiseValues[C]) => PromiseResult;
+
+/** What is told of one attempt. */
+export type Told = PromiseValues['promise-not-reached'];
 
 type Said = NonNullable<StatementOf<'expect'>['promise']>;
 /** What a promise of one form says. */
@@ -32,7 +39,7 @@ export interface Judging<S extends Said['says']> {
   readonly strangers: readonly Place[];
   readonly doorOf: (who: Who) => DoorRule | undefined;
   /** What is told of an attempt. */
-  readonly told: (t: Try) => Record<string, string>;
-  readonly pass: (code: string, values?: Record<string, string>) => PromiseResult;
-  readonly fail: (code: string, values?: Record<string, string>) => PromiseResult;
+  readonly told: (t: Try) => Told;
+  readonly pass: Tell;
+  readonly fail: Tell;
 }

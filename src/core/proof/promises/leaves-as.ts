@@ -24,7 +24,7 @@ export function judgeLeavesAs({
   if (!targets.length) return fail('promise-no-target', { to: 'internet' });
   const insiders = sources.filter((s) => !bench.fars.has(s.name));
   const speaking = insiders.filter((s) => s.addresses.some((a) => familyOf(a) === familyOf(promise.address)));
-  if (!speaking.length) return fail('promise-no-pair');
+  if (!speaking.length) return fail('promise-no-pair', {});
   for (const from of speaking) {
     let seen: Ip | undefined;
     let first: Try | undefined;
@@ -41,7 +41,8 @@ export function judgeLeavesAs({
       if (now !== undefined && (usual || seen === undefined)) seen = now;
       if (now !== undefined && usual) break;
     }
-    if (seen === undefined) return fail('promise-not-reached', first ? told(first) : {});
+    if (seen === undefined)
+      return first ? fail('promise-not-reached', told(first)) : fail('promise-no-pair', {});
     if (seen !== promise.address)
       return fail('promise-other-address', {
         from: from.name,

@@ -76,7 +76,7 @@ export function judgeNever({
       }),
     );
   });
-  if (!tries.length && !through.length && !sent.length) return fail('promise-no-pair');
+  if (!tries.length && !through.length && !sent.length) return fail('promise-no-pair', {});
   const door = doorOf(promise.to);
   const led = (t: Sent, d: DoorRule) => opened(bench, t, d) && received(bench, t, holding(bench, d.inside));
   const spots = doorsAt(bench, promise.to);

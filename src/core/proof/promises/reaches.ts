@@ -4,7 +4,8 @@ import type { FlowService } from '#core/addr';
 import { judgeOnSets } from '#core/reach';
 import { askedServices, kindOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
-import { PROBE, stepValues } from '../desks';
+import { PROBE } from '../desks';
+import { endValues } from '../told';
 import { endsOf, targetsFor, holding, beyondOf, holdsItself, isAddress, doorsAt, textOf } from './ends';
 import {
   begin,
@@ -101,7 +102,7 @@ export function judgeReaches({
         : failing(usualServices(bench, promise.to), true);
       if (bad) return fail('promise-not-reached', told(bad));
     }
-  if (!count) return fail('promise-no-pair');
+  if (!count) return fail('promise-no-pair', {});
   // Where nobody can sit, behind another router, the flow that the reach points to is put on the line.
   const sets = judgeOnSets(reach, statement);
   const stopped = sets?.why?.why === 'box' && sets.witness && stoppedAt(bench, sets.witness);
@@ -111,7 +112,7 @@ export function judgeReaches({
       to: textOf(promise.to),
       address: formatIp(sets.witness.destination),
       service: formatFlowService(sets.witness.service),
-      ...stepValues(stopped),
+      ...endValues(stopped),
     });
   return pass('promise-reached', { count: String(count) });
 }

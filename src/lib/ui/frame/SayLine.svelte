@@ -2,7 +2,7 @@
   import { readSaid } from '#core/edits';
   import { complete } from '#core/notation';
   import { wayTo } from '#core/semantics';
-  import { findingText, wayText } from '#words';
+  import { findingText, notSaidText, wayText } from '#words';
   import { useSession } from '../../session/index';
   import type { FindingView } from '../../session/index';
   import Weight from '../primitives/Weight.svelte';
@@ -176,6 +176,6 @@
         <span class="quiet">opens</span>
         {said.subject.replace('/', ' ')} · <span class="key">Enter</span>
       </p>
-    {:else if said.why}<p class="quiet">{said.why}</p>{/if}
+    {:else if said.why}<p class="quiet">{notSaidText(said.why)}</p>{/if}
   </div>
 </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { findingText } from '#words';
   import { parseDocument, written } from '#core/notation';
   import type { Statement } from '#core/notation';
   import { documentOf } from '#core/site';
@@ -41,7 +42,7 @@
       const read = parseDocument(`${statement.kind} x: ${base}${name} ${draft}`, '');
       const fault = read.problems[0];
       if (fault) {
-        why = fault.values.expected ? `expected ${fault.values.expected}` : fault.code;
+        why = findingText(fault);
         return;
       }
     }

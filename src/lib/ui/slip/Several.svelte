@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { findingText } from '#words';
   import { changeClauses, dropStatement, joinChanges } from '#core/edits';
   import { CLAUSES, parseDocument } from '#core/notation';
   import { useSession } from '../../session/index';
@@ -21,7 +22,7 @@
     }
     const fault = gone ? undefined : parseDocument(`${kind} x: ${text}`, '').problems.find((p) => p.fatal);
     if (fault) {
-      why = `expected ${fault.values.expected ?? 'something else'}, found ${fault.values.got ?? ''}`;
+      why = findingText(fault);
       return;
     }
     why = '';

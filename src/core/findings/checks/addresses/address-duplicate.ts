@@ -3,11 +3,11 @@ import type { Ip } from '#core/addr';
 import { memo } from '#core/base';
 import type { Statement } from '#core/notation';
 import { claimantAt, landingOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** One address twice: on the box in one table, or taken by a known host, a keep or a station. */
-export const addressDuplicate: Check = {
+export const addressDuplicate = check({
   code: 'address-duplicate',
   *run(c) {
     const seen = new Map<string, { who: string; statement: Statement }>();
@@ -80,4 +80,4 @@ export const addressDuplicate: Check = {
           };
       }
   },
-};
+});

@@ -10,10 +10,10 @@ import {
 } from '#core/addr';
 import type { Ip } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** The network's own address or its broadcast address given to an interface or a station. */
-export const addressNotHost: Check = {
+export const addressNotHost = check({
   code: 'address-not-host',
   *run({ site }) {
     const stations = site.stations.flatMap((s) =>
@@ -68,4 +68,4 @@ export const addressNotHost: Check = {
       };
     }
   },
-};
+});

@@ -1,10 +1,10 @@
 import { formatPrefix, isPrivate } from '#core/addr';
 import { primaryOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { uplinks } from '../../queries';
 
 /** A private address on an uplink: a router in front translates too. */
-export const addressPrivateUpstream: Check = {
+export const addressPrivateUpstream = check({
   code: 'address-private-upstream',
   *run(c) {
     for (const iface of uplinks(c.site)) {
@@ -17,4 +17,4 @@ export const addressPrivateUpstream: Check = {
         };
     }
   },
-};
+});

@@ -1,8 +1,8 @@
 import { formatPrefix, notAHostAddress } from '#core/addr';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** An address that no interface can have: loopback, multicast, 0/8, 240/4, link-local. */
-export const addressSpecial: Check = {
+export const addressSpecial = check({
   code: 'address-special',
   *run({ site }) {
     for (const iface of site.interfaces)
@@ -39,4 +39,4 @@ export const addressSpecial: Check = {
         };
     }
   },
-};
+});

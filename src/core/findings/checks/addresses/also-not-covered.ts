@@ -5,11 +5,11 @@ import { written } from '#core/notation';
 import type { Span, Statement, StatementOf, Who } from '#core/notation';
 import { staticNetworks } from '#core/site';
 import type { Site } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** A rule or a known that names the old prefix of a network, but not the one added beside it. */
-export const alsoNotCovered: Check = {
+export const alsoNotCovered = check({
   code: 'also-not-covered',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -41,7 +41,7 @@ export const alsoNotCovered: Check = {
       }
     }
   },
-};
+});
 
 /** Whether another statement that does the same names the network, so that both together do. */
 function isMet(site: Site, s: Statement, net: Prefix): boolean {

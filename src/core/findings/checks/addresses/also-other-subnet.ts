@@ -1,9 +1,9 @@
 import { contains, formatPrefix, isIpv4, networkOf } from '#core/addr';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** A secondary address in another subnet than the primary: a second network on the same segment. */
-export const alsoOtherSubnet: Check = {
+export const alsoOtherSubnet = check({
   code: 'also-other-subnet',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -27,4 +27,4 @@ export const alsoOtherSubnet: Check = {
       }
     }
   },
-};
+});

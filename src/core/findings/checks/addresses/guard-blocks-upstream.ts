@@ -1,10 +1,10 @@
 import { formatPrefix, isPrivate } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { networks4, uplinks } from '../../queries';
 
 /** `guard` on an uplink whose own network is private refuses what starts there. */
-export const guardBlocksUpstream: Check = {
+export const guardBlocksUpstream = check({
   code: 'guard-blocks-upstream',
   *run(c) {
     for (const iface of uplinks(c.site)) {
@@ -25,4 +25,4 @@ export const guardBlocksUpstream: Check = {
         };
     }
   },
-};
+});

@@ -1,10 +1,10 @@
 import { formatMac } from '#core/addr';
 import type { Mac } from '#core/addr';
 import type { Statement } from '#core/notation';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** One MAC address given to two stations, ports or interfaces. */
-export const macDuplicate: Check = {
+export const macDuplicate = check({
   code: 'mac-duplicate',
   *run({ site }) {
     const seen = new Map<Mac, { statement: Statement; name: string }>();
@@ -29,4 +29,4 @@ export const macDuplicate: Check = {
       else seen.set(mac.value, { statement: s, name });
     }
   },
-};
+});

@@ -1,11 +1,11 @@
 import { formatIp, formatPrefix, overlaps } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { stationsOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, statedCircuits } from '../../queries';
 
 /** Interface, stations and circuits of one segment that disagree about how long the subnet's prefix is. */
-export const maskDiffers: Check = {
+export const maskDiffers = check({
   code: 'mask-differs',
   *run(c) {
     for (const iface of live(c.site)) {
@@ -81,4 +81,4 @@ export const maskDiffers: Check = {
       }
     }
   },
-};
+});

@@ -1,11 +1,11 @@
 import { formatIp } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { stationsOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { addressPhrase, inside, ownFor } from '../../queries';
 
 /** A station whose gateway is nobody's address on its segment. */
-export const stationGatewayForeign: Check = {
+export const stationGatewayForeign = check({
   code: 'station-gateway-foreign',
   *run(c) {
     for (const iface of inside(c.site))
@@ -39,4 +39,4 @@ export const stationGatewayForeign: Check = {
         };
       }
   },
-};
+});

@@ -1,9 +1,9 @@
 import { formatPrefix } from '#core/addr';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { overlappingHomes } from '../../queries';
 
 /** The same addresses in two routing tables: allowed, and said once. */
-export const subnetDuplicateInOtherTable: Check = {
+export const subnetDuplicateInOtherTable = check({
   code: 'subnet-duplicate-in-other-table',
   *run(c) {
     const found = overlappingHomes(c).find(([a, b]) => a.iface.table !== b.iface.table);
@@ -21,4 +21,4 @@ export const subnetDuplicateInOtherTable: Check = {
       },
     };
   },
-};
+});

@@ -1,9 +1,9 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { roomMends, subnetUse } from '../../pools';
 import { inside } from '../../queries';
 
 /** A subnet that has no address left for everybody who is in it or asks to be. */
-export const subnetFull: Check = {
+export const subnetFull = check({
   code: 'subnet-full',
   *run(c) {
     for (const iface of inside(c.site)) {
@@ -16,4 +16,4 @@ export const subnetFull: Check = {
       };
     }
   },
-};
+});

@@ -1,9 +1,9 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { roomMends, subnetUse } from '../../pools';
 import { inside } from '../../queries';
 
 /** A subnet of which more than 85 % is spoken for. */
-export const subnetNearlyFull: Check = {
+export const subnetNearlyFull = check({
   code: 'subnet-nearly-full',
   *run(c) {
     for (const iface of inside(c.site)) {
@@ -16,4 +16,4 @@ export const subnetNearlyFull: Check = {
       };
     }
   },
-};
+});

@@ -4,11 +4,12 @@ import { moveSubnet } from '#core/edits';
 import { nearestFreeSubnet } from '#core/model';
 import { addressesOf } from '#core/site';
 import type { Interface } from '#core/site';
-import type { Check, Context } from '../../finding';
+import { check } from '../../finding';
+import type { Context } from '../../finding';
 import { overlappingHomes, sharedRange } from '../../queries';
 
 /** Two interfaces of one table that share addresses, learned upstream subnets included. */
-export const subnetOverlap: Check = {
+export const subnetOverlap = check({
   code: 'subnet-overlap',
   *run(c) {
     for (const [{ iface: a, net: mine }, { iface: b, net: theirs }] of overlappingHomes(c)) {
@@ -48,7 +49,7 @@ export const subnetOverlap: Check = {
       };
     }
   },
-};
+});
 
 function addressIn(c: Context, iface: Interface, net: Prefix): string {
   const own = addressesOf(iface, c.prospects).find((p) => contains(net, p.address));

@@ -1,9 +1,9 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { answerNot } from '../../mending';
 import { live, phrase } from '../../queries';
 
 /** The box answers more than ping on a dmz (dns and time are fine where it serves them). */
-export const answersOnDmz: Check = {
+export const answersOnDmz = check({
   code: 'answers-on-dmz',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -25,4 +25,4 @@ export const answersOnDmz: Check = {
       }
     }
   },
-};
+});

@@ -1,9 +1,9 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { answerNot } from '../../mending';
 import { live, phrase } from '../../queries';
 
 /** A login or service of the box answered to the whole internet. */
-export const answersOpenUpstream: Check = {
+export const answersOpenUpstream = check({
   code: 'answers-open-upstream',
   *run({ site }) {
     const risky = ['ssh', 'http', 'https', 'snmp', 'dns'];
@@ -22,4 +22,4 @@ export const answersOpenUpstream: Check = {
       }
     }
   },
-};
+});

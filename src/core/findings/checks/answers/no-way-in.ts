@@ -1,9 +1,9 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { boxPlace, boxSubject, letsIn, live, trusted } from '../../queries';
 import { addAnswer } from '../../mending';
 
 /** No interface would let an administrator in: only the console port is left. */
-export const noWayIn: Check = {
+export const noWayIn = check({
   code: 'no-way-in',
   *run({ site }) {
     const place = boxPlace(site);
@@ -26,4 +26,4 @@ export const noWayIn: Check = {
         : [],
     };
   },
-};
+});

@@ -1,10 +1,10 @@
 import { joinChanges } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { boxPlace, boxSubject, live, phrase } from '../../queries';
 import { addAnswer } from '../../mending';
 
 /** Interfaces that do not answer pings, listed once. */
-export const pingSilent: Check = {
+export const pingSilent = check({
   code: 'ping-silent',
   *run({ site }) {
     const place = boxPlace(site);
@@ -29,4 +29,4 @@ export const pingSilent: Check = {
       ],
     };
   },
-};
+});

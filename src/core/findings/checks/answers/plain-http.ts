@@ -1,11 +1,11 @@
 import { written } from '#core/notation';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 import { answersWithout } from '../../mending';
 
 /** The login page without encryption. */
-export const plainHttp: Check = {
+export const plainHttp = check({
   code: 'plain-http',
   *run({ site }) {
     for (const iface of live(site))
@@ -33,4 +33,4 @@ export const plainHttp: Check = {
         };
       }
   },
-};
+});

@@ -1,11 +1,11 @@
 import { formatIp } from '#core/addr';
 import { interfaceAt } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 import { addAnswer } from '../../mending';
 
 /** The administrator's own seat has no way into the box. */
-export const seatCut: Check = {
+export const seatCut = check({
   code: 'seat-cut',
   *run(c) {
     const seat = c.wiring.stations.find((s) => s.seat && s.statement);
@@ -43,4 +43,4 @@ export const seatCut: Check = {
         : [],
     };
   },
-};
+});

@@ -2,11 +2,12 @@ import { changeClauses, dropStatement } from '#core/edits';
 import { allWords, written } from '#core/notation';
 import type { Statement } from '#core/notation';
 import type { Interface, Site } from '#core/site';
-import type { Check, Mend } from '../../finding';
+import { check } from '../../finding';
+import type { Mend } from '../../finding';
 import { live } from '../../queries';
 
 /** A member of a bridge that is still an interface of its own, with an address or asking for one. */
-export const bridgeMemberBusy: Check = {
+export const bridgeMemberBusy = check({
   code: 'bridge-member-busy',
   *run({ site }) {
     for (const bridge of live(site)) {
@@ -35,7 +36,7 @@ export const bridgeMemberBusy: Check = {
       }
     }
   },
-};
+});
 
 /** Drops the other interface, where nothing else speaks of it. */
 function freePort(site: Site, other: Interface): Mend[] {

@@ -1,10 +1,10 @@
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, pairs } from '../../queries';
 import { withoutMember } from './bridge-member-busy';
 
 /** A port that is in one bridge twice, or in two bridges with the same tag. */
-export const bridgeMemberTwice: Check = {
+export const bridgeMemberTwice = check({
   code: 'bridge-member-twice',
   *run({ site }) {
     const bridges = live(site).filter((i) => i.carrier === 'bridge');
@@ -40,4 +40,4 @@ export const bridgeMemberTwice: Check = {
       };
     }
   },
-};
+});

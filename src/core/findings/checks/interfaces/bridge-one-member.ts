@@ -1,9 +1,9 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 import { withoutMember } from './bridge-member-busy';
 
 /** A bridge of one port, which is that port. */
-export const bridgeOneMember: Check = {
+export const bridgeOneMember = check({
   code: 'bridge-one-member',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -14,8 +14,8 @@ export const bridgeOneMember: Check = {
         statement: iface.statement,
         at: carrier.at,
         values: { name: iface.name, port },
-        mends: [{ ...withoutMember(site, iface, port), what: 'plain-port' }],
+        mends: [{ what: 'plain-port', values: { port }, changes: withoutMember(site, iface, port).changes }],
       };
     }
   },
-};
+});

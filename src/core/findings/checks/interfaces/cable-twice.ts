@@ -1,8 +1,8 @@
 import type { StatementOf } from '#core/notation';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** Two cables in one socket: a port or a jack that two things are plugged into. */
-export const cableTwice: Check = {
+export const cableTwice = check({
   code: 'cable-twice',
   *run({ site }) {
     const seen = new Map<string, StatementOf<'circuit' | 'switch' | 'station'>>();
@@ -28,4 +28,4 @@ export const cableTwice: Check = {
       else seen.set(key, s);
     }
   },
-};
+});

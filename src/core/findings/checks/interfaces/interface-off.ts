@@ -1,9 +1,9 @@
 import { formatPrefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** An interface that is off though it is fully set up, or something refers to it. */
-export const interfaceOff: Check = {
+export const interfaceOff = check({
   code: 'interface-off',
   *run({ site }) {
     for (const iface of site.interfaces) {
@@ -35,4 +35,4 @@ export const interfaceOff: Check = {
       };
     }
   },
-};
+});

@@ -1,9 +1,9 @@
 import { jackTag } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { phrase } from '../../queries';
 
 /** A cable that ends at a jack the switch does not have. */
-export const jackUnknown: Check = {
+export const jackUnknown = check({
   code: 'jack-unknown',
   *run({ site }) {
     for (const s of [...site.circuits, ...site.switches, ...site.stations]) {
@@ -24,4 +24,4 @@ export const jackUnknown: Check = {
       };
     }
   },
-};
+});

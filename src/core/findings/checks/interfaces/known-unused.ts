@@ -1,8 +1,8 @@
 import { allWords } from '#core/notation';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** A known host that nothing speaks of. */
-export const knownUnused: Check = {
+export const knownUnused = check({
   code: 'known-unused',
   *run({ site }) {
     if (!site.knowns.length) return;
@@ -12,4 +12,4 @@ export const knownUnused: Check = {
     for (const known of site.knowns)
       if (!spoken.has(known.name)) yield { statement: known, values: { name: known.name } };
   },
-};
+});

@@ -1,10 +1,10 @@
 import { changeClauses } from '#core/edits';
 import { ETHERNET_MTU, linkMtu } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { uplinks } from '../../queries';
 
 /** Segments are not made to fit a line that carries less than Ethernet does, where "too big" is often lost on the way. */
-export const mssOff: Check = {
+export const mssOff = check({
   code: 'mss-off',
   *run({ site }) {
     for (const iface of uplinks(site)) {
@@ -25,4 +25,4 @@ export const mssOff: Check = {
       };
     }
   },
-};
+});

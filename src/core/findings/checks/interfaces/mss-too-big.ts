@@ -1,13 +1,13 @@
 import { changeClauses } from '#core/edits';
 import { linkMtu } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** Octets of the IPv4 and TCP headers, without options (RFC 9293 §3.7.1). */
 const HEADERS = 40;
 
 /** A segment size that, with its headers, is more than the interface carries. */
-export const mssTooBig: Check = {
+export const mssTooBig = check({
   code: 'mss-too-big',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -28,4 +28,4 @@ export const mssTooBig: Check = {
       };
     }
   },
-};
+});

@@ -1,10 +1,10 @@
 import { changeClauses } from '#core/edits';
 import { carriedMtu } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** An interface that may send longer packets than its port. */
-export const mtuTooBig: Check = {
+export const mtuTooBig = check({
   code: 'mtu-too-big',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -31,4 +31,4 @@ export const mtuTooBig: Check = {
       };
     }
   },
-};
+});

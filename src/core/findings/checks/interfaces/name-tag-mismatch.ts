@@ -1,8 +1,8 @@
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** An interface whose name says one tag and whose tag is another. */
-export const nameTagMismatch: Check = {
+export const nameTagMismatch = check({
   code: 'name-tag-mismatch',
   *run({ site }) {
     for (const iface of site.interfaces) {
@@ -27,4 +27,4 @@ export const nameTagMismatch: Check = {
       };
     }
   },
-};
+});

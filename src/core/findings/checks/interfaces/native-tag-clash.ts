@@ -1,8 +1,8 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** A tagged interface whose tag the switch sends untagged, since it is its native VLAN. */
-export const nativeTagClash: Check = {
+export const nativeTagClash = check({
   code: 'native-tag-clash',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -17,4 +17,4 @@ export const nativeTagClash: Check = {
           };
     }
   },
-};
+});

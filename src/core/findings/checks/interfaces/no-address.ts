@@ -2,11 +2,12 @@ import { formatIp, offsetIp } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { nextFreeSubnet } from '#core/model';
 import type { Interface, Site } from '#core/site';
-import type { Check, Mend } from '../../finding';
+import { check } from '../../finding';
+import type { Mend } from '../../finding';
 import { live } from '../../queries';
 
 /** An interface that has no address and asks for none. */
-export const noAddress: Check = {
+export const noAddress = check({
   code: 'no-address',
   *run(c) {
     const { site } = c;
@@ -46,7 +47,7 @@ export const noAddress: Check = {
       };
     }
   },
-};
+});
 
 const bySession = (site: Site, iface: Interface): Mend => ({
   what: 'by-pppoe',

@@ -1,8 +1,8 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, statedCircuits } from '../../queries';
 
 /** Nothing alive on the cable: the only circuit there is down. */
-export const noCarrier: Check = {
+export const noCarrier = check({
   code: 'no-carrier',
   *run(c) {
     for (const iface of live(c.site)) {
@@ -17,4 +17,4 @@ export const noCarrier: Check = {
       };
     }
   },
-};
+});

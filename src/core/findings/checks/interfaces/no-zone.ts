@@ -1,8 +1,8 @@
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** An interface without a zone: nothing passes through it. */
-export const noZone: Check = {
+export const noZone = check({
   code: 'no-zone',
   *run({ site }) {
     for (const iface of site.interfaces) {
@@ -24,4 +24,4 @@ export const noZone: Check = {
       };
     }
   },
-};
+});

@@ -1,9 +1,9 @@
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** An interface on a port that is switched off. */
-export const portOff: Check = {
+export const portOff = check({
   code: 'port-off',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -25,4 +25,4 @@ export const portOff: Check = {
       };
     }
   },
-};
+});

@@ -1,7 +1,7 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** A port that the box did not report. */
-export const portUnknown: Check = {
+export const portUnknown = check({
   code: 'port-unknown',
   *run({ site, observed }) {
     if (!observed.ports) return;
@@ -14,4 +14,4 @@ export const portUnknown: Check = {
             values: { port: ref.name, name: iface.name, ports: observed.ports.join(', ') },
           };
   },
-};
+});

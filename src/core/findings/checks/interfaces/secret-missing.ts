@@ -1,10 +1,10 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { changeClauses } from '#core/edits';
 import { printString } from '#core/notation';
 import { live, statedCircuits } from '../../queries';
 
 /** A PPPoE login without its secret, as an export leaves it. */
-export const secretMissing: Check = {
+export const secretMissing = check({
   code: 'secret-missing',
   *run(c) {
     for (const iface of live(c.site)) {
@@ -34,4 +34,4 @@ export const secretMissing: Check = {
       };
     }
   },
-};
+});

@@ -1,8 +1,8 @@
 import { isLooped } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** Switches whose cables lead round in a ring and never to the box. */
-export const switchLoop: Check = {
+export const switchLoop = check({
   code: 'switch-loop',
   *run({ site }) {
     for (const sw of site.switches) {
@@ -20,4 +20,4 @@ export const switchLoop: Check = {
       };
     }
   },
-};
+});

@@ -1,11 +1,12 @@
 import { memo } from '#core/base';
 import { mergeInterfaces } from '#core/edits';
 import type { Interface, Site } from '#core/site';
-import type { Check, Mend } from '../../finding';
+import { check } from '../../finding';
+import type { Mend } from '../../finding';
 import { live, pairs } from '../../queries';
 
 /** Two interfaces on one port with one tag: the second never gets a frame. */
-export const tagDuplicate: Check = {
+export const tagDuplicate = check({
   code: 'tag-duplicate',
   *run({ site }) {
     const alike = new Map<number | undefined, Interface[]>();
@@ -30,7 +31,7 @@ export const tagDuplicate: Check = {
       };
     }
   },
-};
+});
 
 function mergeMend(site: Site, a: Interface, b: Interface): Mend[] {
   // One that asks for its address cannot be a second subnet of another.

@@ -1,9 +1,9 @@
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, phrase } from '../../queries';
 
 /** A tag that the switch on the interface's port does not carry. */
-export const tagNotCarried: Check = {
+export const tagNotCarried = check({
   code: 'tag-not-carried',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -39,4 +39,4 @@ export const tagNotCarried: Check = {
       }
     }
   },
-};
+});

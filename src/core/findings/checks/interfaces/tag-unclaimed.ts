@@ -1,8 +1,8 @@
 import { claimantAt, landingOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** Frames that arrive at the box and that no interface takes: a carried tag, or a station's own. */
-export const tagUnclaimed: Check = {
+export const tagUnclaimed = check({
   code: 'tag-unclaimed',
   *run({ site }) {
     for (const sw of site.switches) {
@@ -26,4 +26,4 @@ export const tagUnclaimed: Check = {
       };
     }
   },
-};
+});

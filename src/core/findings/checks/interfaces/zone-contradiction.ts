@@ -1,8 +1,8 @@
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** A zone that is both the internet's side and a dmz. */
-export const zoneContradiction: Check = {
+export const zoneContradiction = check({
   code: 'zone-contradiction',
   *run({ site }) {
     for (const zone of site.zones)
@@ -18,4 +18,4 @@ export const zoneContradiction: Check = {
           })),
         };
   },
-};
+});

@@ -1,8 +1,8 @@
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** A box with zones of which none faces the internet. */
-export const zoneWithoutUpstream: Check = {
+export const zoneWithoutUpstream = check({
   code: 'zone-without-upstream',
   *run({ site }) {
     const first = site.zones[0];
@@ -19,4 +19,4 @@ export const zoneWithoutUpstream: Check = {
       ],
     };
   },
-};
+});

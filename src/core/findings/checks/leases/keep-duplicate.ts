@@ -1,11 +1,11 @@
 import { formatIp, formatMac } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import type { KeepsClause } from '#core/notation';
 import { live } from '../../queries';
 
 /** Two reservations for one address, or two for one MAC address. */
-export const keepDuplicate: Check = {
+export const keepDuplicate = check({
   code: 'keep-duplicate',
   *run({ site }) {
     for (const iface of live(site))
@@ -30,7 +30,7 @@ export const keepDuplicate: Check = {
         };
       }
   },
-};
+});
 
 /** Each keep with the first before it that has its address or its MAC, and its place. */
 function* clashing(keeps: readonly KeepsClause[]): Generator<[KeepsClause, KeepsClause, number]> {

@@ -1,10 +1,10 @@
 import { contains, formatIp, formatMac, formatPrefix } from '#core/addr';
 import { staticNetworks } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, phrase } from '../../queries';
 
 /** A reservation that lies in no subnet of its interface. */
-export const keepOutsideSubnet: Check = {
+export const keepOutsideSubnet = check({
   code: 'keep-outside-subnet',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -23,4 +23,4 @@ export const keepOutsideSubnet: Check = {
           };
     }
   },
-};
+});

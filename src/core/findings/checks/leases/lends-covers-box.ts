@@ -1,11 +1,11 @@
 import { formatIp, formatRangeShort, rangeContains } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 import { rangesText, withoutAddresses } from '../../mending';
 
 /** A pool that holds the box's own address. */
-export const lendsCoversBox: Check = {
+export const lendsCoversBox = check({
   code: 'lends-covers-box',
   *run({ site }) {
     const own = live(site).flatMap((i) => i.addresses.map((a) => ({ i, address: a.prefix.address })));
@@ -42,4 +42,4 @@ export const lendsCoversBox: Check = {
           };
         }
   },
-};
+});

@@ -3,7 +3,7 @@ import type { Ip } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import type { Statement } from '#core/notation';
 import { stationsOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { inside, live, phrase } from '../../queries';
 import { rangesText, withoutAddresses } from '../../mending';
 
@@ -15,7 +15,7 @@ interface Fixed {
 }
 
 /** A pool that holds an address somebody has fixed: a station, a known host, or a keep of another interface. */
-export const lendsCoversFixed: Check = {
+export const lendsCoversFixed = check({
   code: 'lends-covers-fixed',
   *run(c) {
     const everywhere: Fixed[] = c.site.knowns.flatMap((k) =>
@@ -82,4 +82,4 @@ export const lendsCoversFixed: Check = {
         }
     }
   },
-};
+});

@@ -1,10 +1,10 @@
 import { formatIp } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, ownFor } from '../../queries';
 
 /** A pool that tells its clients a gateway that is not the box. */
-export const lendsGatewayForeign: Check = {
+export const lendsGatewayForeign = check({
   code: 'lends-gateway-foreign',
   *run(c) {
     for (const iface of live(c.site))
@@ -39,4 +39,4 @@ export const lendsGatewayForeign: Check = {
         };
       }
   },
-};
+});

@@ -1,10 +1,10 @@
 import { changeClauses, joinChanges } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 import { addAnswer } from '../../mending';
 
 /** A pool whose clients are told no resolver. */
-export const lendsNoNames: Check = {
+export const lendsNoNames = check({
   code: 'lends-no-names',
   *run({ site }) {
     if (site.box?.servesNames || site.box?.names.length) return;
@@ -33,4 +33,4 @@ export const lendsNoNames: Check = {
       };
     }
   },
-};
+});

@@ -1,9 +1,9 @@
 import { lendNot } from '../../mending';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** An interface that asks for its own address by DHCP and lends addresses at once. */
-export const lendsOnClient: Check = {
+export const lendsOnClient = check({
   code: 'lends-on-client',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -17,4 +17,4 @@ export const lendsOnClient: Check = {
         };
     }
   },
-};
+});

@@ -1,8 +1,8 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** Servers in a dmz that take their addresses from a pool move about. */
-export const lendsOnDmz: Check = {
+export const lendsOnDmz = check({
   code: 'lends-on-dmz',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -15,4 +15,4 @@ export const lendsOnDmz: Check = {
         };
     }
   },
-};
+});

@@ -12,12 +12,12 @@ import type { Ipv4, Prefix, Range } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { staticNetworks } from '#core/site';
 import type { Interface } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, phrase } from '../../queries';
 import { withoutAddresses } from '../../mending';
 
 /** A pool that is not wholly inside one subnet of its interface. */
-export const lendsOutsideSubnet: Check = {
+export const lendsOutsideSubnet = check({
   code: 'lends-outside-subnet',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -53,7 +53,7 @@ export const lendsOutsideSubnet: Check = {
         }
     }
   },
-};
+});
 
 /** The part of the range inside a subnet, or else what the subnet has behind the box's own address. */
 function fitting(iface: Interface, nets: readonly Prefix<Ipv4>[], range: Range): Range | undefined {

@@ -1,11 +1,11 @@
 import { IpSet, formatRangeShort, rangesOverlap } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, pairs } from '../../queries';
 import { rangesText } from '../../mending';
 
 /** Two pools that share addresses. */
-export const lendsOverlap: Check = {
+export const lendsOverlap = check({
   code: 'lends-overlap',
   *run({ site }) {
     const all = live(site).flatMap((iface) =>
@@ -38,4 +38,4 @@ export const lendsOverlap: Check = {
       };
     }
   },
-};
+});

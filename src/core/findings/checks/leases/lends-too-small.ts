@@ -1,9 +1,9 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { poolUse, roomMends } from '../../pools';
 import { inside } from '../../queries';
 
 /** A pool that has fewer addresses to give than stations ask for one. */
-export const lendsTooSmall: Check = {
+export const lendsTooSmall = check({
   code: 'lends-too-small',
   *run(c) {
     for (const iface of inside(c.site)) {
@@ -17,4 +17,4 @@ export const lendsTooSmall: Check = {
       };
     }
   },
-};
+});

@@ -1,8 +1,8 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, statedCircuits } from '../../queries';
 
 /** Two DHCP servers on one segment. */
-export const lendsTwoServers: Check = {
+export const lendsTwoServers = check({
   code: 'lends-two-servers',
   *run(c) {
     for (const iface of live(c.site)) {
@@ -17,4 +17,4 @@ export const lendsTwoServers: Check = {
         };
     }
   },
-};
+});

@@ -1,9 +1,9 @@
 import { lendNot } from '../../mending';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** A DHCP server towards the provider: it would give addresses to other customers. */
-export const lendsUpstream: Check = {
+export const lendsUpstream = check({
   code: 'lends-upstream',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -17,4 +17,4 @@ export const lendsUpstream: Check = {
         };
     }
   },
-};
+});

@@ -1,10 +1,10 @@
 import { changeClauses, joinChanges } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 import { addAnswer } from '../../mending';
 
 /** A pool that hands out the box as resolver, which then does not answer. */
-export const namesUnanswered: Check = {
+export const namesUnanswered = check({
   code: 'names-unanswered',
   *run({ site }) {
     const own = new Set(site.interfaces.flatMap((i) => i.addresses.map((a) => a.prefix.address)));
@@ -40,4 +40,4 @@ export const namesUnanswered: Check = {
       };
     }
   },
-};
+});

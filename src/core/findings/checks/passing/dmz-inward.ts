@@ -1,10 +1,10 @@
 import { inwardOf, isUnrestricted } from '../../inward';
 import { formatServices } from '#core/addr';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { takeOut } from '../../mending';
 
 /** A dmz that may start anything, or reach everybody, in a more trusted zone. */
-export const dmzInward: Check = {
+export const dmzInward = check({
   code: 'dmz-inward',
   *run(c) {
     for (const rule of c.rules.passages) {
@@ -22,4 +22,4 @@ export const dmzInward: Check = {
       };
     }
   },
-};
+});

@@ -1,11 +1,11 @@
 import { written } from '#core/notation';
 import { formatIp } from '#core/addr';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { homesOf } from '../../doors';
 import { phrase } from '../../queries';
 
 /** A door whose inside address exists in two tables, without saying which is meant. */
-export const doorAmbiguous: Check = {
+export const doorAmbiguous = check({
   code: 'door-ambiguous',
   *run(c) {
     for (const rule of c.rules.doors) {
@@ -31,4 +31,4 @@ export const doorAmbiguous: Check = {
       };
     }
   },
-};
+});

@@ -4,11 +4,11 @@ import { memo } from '#core/base';
 import type { DoorRule } from '#core/semantics';
 import { addressesOf } from '#core/site';
 import type { Interface } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** Two doors for one service, or a door over a service that the box answers at that address. */
-export const doorClash: Check = {
+export const doorClash = check({
   code: 'door-clash',
   *run(c) {
     const { doors } = c.rules;
@@ -61,4 +61,4 @@ export const doorClash: Check = {
       }
     }
   },
-};
+});

@@ -2,12 +2,13 @@ import { formatIp, formatPrefix, hostRange, isIpv4, offsetIp } from '#core/addr'
 import type { Ip } from '#core/addr';
 import { addressesOf, gatewayOf } from '#core/site';
 import type { Interface } from '#core/site';
-import type { Check, Context } from '../../finding';
+import { check } from '../../finding';
+import type { Context, Mend } from '../../finding';
 import { ownersOf, withOutside } from '../../doors';
 import { networks4, phrase, uplinks } from '../../queries';
 
 /** A door at an address that no uplink owns: nobody outside is led there. */
-export const doorForeign: Check = {
+export const doorForeign = check({
   code: 'door-foreign',
   *run(c) {
     const outs = uplinks(c.site);
@@ -25,12 +26,12 @@ export const doorForeign: Check = {
           nets: phrase(outs.flatMap((i) => networks4(c, i).map(formatPrefix))),
         },
         mends: [
-          ...free.map((address) => ({
+          ...free.map((address): Mend => ({
             what: 'door-at',
             values: { address: formatIp(address) },
             changes: withOutside(statement, formatIp(address)),
           })),
-          ...outs.slice(0, 1).map((i) => ({
+          ...outs.slice(0, 1).map((i): Mend => ({
             what: 'door-at-interface',
             values: { name: i.name },
             changes: withOutside(statement, i.name),
@@ -39,7 +40,7 @@ export const doorForeign: Check = {
       };
     }
   },
-};
+});
 
 /** The lowest address of an uplink's subnet that nothing uses yet. */
 function freeOf(c: Context, iface: Interface): Ip | undefined {

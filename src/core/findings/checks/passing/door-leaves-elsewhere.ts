@@ -2,11 +2,11 @@ import { IpSet, familyOf, formatIp } from '#core/addr';
 import type { Ip } from '#core/addr';
 import { addStatement } from '#core/edits';
 import { internetSet } from '#core/semantics';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { homeOfDoor, ownersOf } from '../../doors';
 
 /** A server whose own flows show another address than its door: what it calls will not know it again. */
-export const doorLeavesElsewhere: Check = {
+export const doorLeavesElsewhere = check({
   code: 'door-leaves-elsewhere',
   *run(c) {
     const outside = internetSet(c.site, c.prospects);
@@ -41,4 +41,4 @@ export const doorLeavesElsewhere: Check = {
       };
     }
   },
-};
+});

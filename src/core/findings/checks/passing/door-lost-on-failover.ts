@@ -1,10 +1,10 @@
 import { ServiceSet, familyOf, formatIp } from '#core/addr';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { doorBeside, ownersOf } from '../../doors';
 import { phrase, uplinks } from '../../queries';
 
 /** A door at an address of one uplink, where another takes over and has no such door. */
-export const doorLostOnFailover: Check = {
+export const doorLostOnFailover = check({
   code: 'door-lost-on-failover',
   *run(c) {
     for (const rule of c.rules.doors) {
@@ -39,4 +39,4 @@ export const doorLostOnFailover: Check = {
       };
     }
   },
-};
+});

@@ -1,9 +1,9 @@
 import { PROTO, ServiceSet, familyOf, formatIp } from '#core/addr';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { homeOfDoor, stationAt } from '../../doors';
 
 /** A door to a station that, by the wiring, does not listen to what it is sent. */
-export const doorNotListening: Check = {
+export const doorNotListening = check({
   code: 'door-not-listening',
   *run(c) {
     for (const rule of c.rules.doors) {
@@ -37,4 +37,4 @@ export const doorNotListening: Check = {
       };
     }
   },
-};
+});

@@ -5,10 +5,11 @@ import { written } from '#core/notation';
 import type { StatementOf } from '#core/notation';
 import { pairServices } from '#core/semantics';
 import type { Site } from '#core/site';
-import type { Check, Mend } from '../../finding';
+import { check } from '../../finding';
+import type { Mend } from '../../finding';
 
 /** A door whose services outside and inside do not match port by port: nothing is let in. */
-export const doorPortsUnequal: Check = {
+export const doorPortsUnequal = check({
   code: 'door-ports-unequal',
   *run({ site }) {
     for (const door of site.doors) {
@@ -21,7 +22,7 @@ export const doorPortsUnequal: Check = {
       };
     }
   },
-};
+});
 
 const textFor = (services: readonly ServiceItem[]): string => formatServices(services) || 'any';
 

@@ -1,11 +1,11 @@
 import { formatIp, formatMac } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { poolOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { homeOfDoor, stationAt } from '../../doors';
 
 /** A door to an address that the box lends to whoever asks. */
-export const doorToLent: Check = {
+export const doorToLent = check({
   code: 'door-to-lent',
   *run(c) {
     for (const rule of c.rules.doors) {
@@ -33,4 +33,4 @@ export const doorToLent: Check = {
       };
     }
   },
-};
+});

@@ -1,13 +1,13 @@
 import { formatIp } from '#core/addr';
 import { addressesOf } from '#core/site';
-import type { Check, Found } from '../../finding';
+import { check } from '../../finding';
 import { homesOf, tableOnDoor } from '../../doors';
 import { live } from '../../queries';
 
 /** A door to an address that no network inside has, or to more than one address. */
-export const doorToNowhere: Check = {
+export const doorToNowhere = check({
   code: 'door-to-nowhere',
-  *run(c): Generator<Found> {
+  *run(c) {
     const tables = [...new Set(live(c.site).map((i) => i.table))];
     const compiled = new Map(c.rules.doors.map((d) => [d.statement, d]));
     for (const statement of c.site.doors) {
@@ -21,7 +21,7 @@ export const doorToNowhere: Check = {
           yield {
             statement,
             at: inside.at,
-            values: { name, inside: known ? known.name : 'a range', many: 'yes' },
+            values: { name, inside: known ? known.name : 'a range', own: '', lost: '', on: '', many: 'yes' },
           };
         continue;
       }
@@ -49,8 +49,9 @@ export const doorToNowhere: Check = {
           own: own?.name ?? '',
           lost: own ? '' : 'yes',
           on: rule.on ?? '',
+          many: '',
         },
       };
     }
   },
-};
+});

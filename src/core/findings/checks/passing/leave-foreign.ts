@@ -1,10 +1,10 @@
 import { formatIp, formatPrefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, networks4, owns, phrase } from '../../queries';
 
 /** A source address that its uplink does not own: answers to it never come back. */
-export const leaveForeign: Check = {
+export const leaveForeign = check({
   code: 'leave-foreign',
   *run(c) {
     for (const rule of c.rules.leaves) {
@@ -33,4 +33,4 @@ export const leaveForeign: Check = {
       };
     }
   },
-};
+});

@@ -1,11 +1,11 @@
 import { formatIp } from '#core/addr';
 import { addStatement, wordsOf } from '#core/edits';
 import type { LeaveRule } from '#core/semantics';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { owns, uplinks } from '../../queries';
 
 /** Somebody leaves as a chosen address of one uplink, and on another only a general statement or none takes them. */
-export const leaveLostOnFailover: Check = {
+export const leaveLostOnFailover = check({
   code: 'leave-lost-on-failover',
   *run(c) {
     const { leaves } = c.rules;
@@ -46,7 +46,7 @@ export const leaveLostOnFailover: Check = {
       }
     }
   },
-};
+});
 
 /** Whether two statements speak of the same sources. */
 function sameWho(a: LeaveRule, b: LeaveRule): boolean {

@@ -6,14 +6,15 @@ import { behindInterface } from '#core/semantics';
 import type { LeaveRule } from '#core/semantics';
 import { addressesOf, zoneNamed } from '#core/site';
 import type { Interface } from '#core/site';
-import type { Check, Context, Mend } from '../../finding';
+import { check } from '../../finding';
+import type { Context, Mend } from '../../finding';
 import { inside, statedCircuits, uplinks } from '../../queries';
 
 /** What no provider carries. */
 const PRIVATE = IpSet.ofPrefixes(privatePrefixes4());
 
 /** A private network that may go out by an uplink and would keep its private source there. */
-export const leaveMissing: Check = {
+export const leaveMissing = check({
   code: 'leave-missing',
   *run(c) {
     // Ways out of one table by an uplink of another.
@@ -60,7 +61,7 @@ export const leaveMissing: Check = {
       }
     }
   },
-};
+});
 
 /** Whether some passage, or `within`, lets the interface's zone start flows by the uplink. */
 function mayGoOut(c: Context, iface: Interface, out: Interface): boolean {

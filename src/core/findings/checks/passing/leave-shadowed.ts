@@ -1,11 +1,12 @@
 import { textOf } from '#core/edits';
 import { interfaceNamed } from '#core/site';
 import type { LeaveRule } from '#core/semantics';
-import type { Check, Context } from '../../finding';
+import { check } from '../../finding';
+import type { Context } from '../../finding';
 import { moveBefore, takeOut } from '../../mending';
 
 /** A statement of leaving that takes nothing, since an earlier one takes all of it. */
-export const leaveShadowed: Check = {
+export const leaveShadowed = check({
   code: 'leave-shadowed',
   *run(c) {
     const { leaves } = c.rules;
@@ -24,7 +25,7 @@ export const leaveShadowed: Check = {
       };
     }
   },
-};
+});
 
 function covers(c: Context, a: LeaveRule, b: LeaveRule): boolean {
   if (a.family !== b.family || ![...b.out].every((name) => a.out.has(name)) || !b.out.size) return false;

@@ -3,10 +3,10 @@ import { memo } from '#core/base';
 import { zoneSet } from '#core/semantics';
 import { zoneNamed } from '#core/site';
 import type { Zone } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** A passage that can take nothing: a zone without interfaces, or addresses that its zone does not have. */
-export const passageEmpty: Check = {
+export const passageEmpty = check({
   code: 'passage-empty',
   *run(c) {
     const sets = new Map<Zone, IpSet>();
@@ -28,4 +28,4 @@ export const passageEmpty: Check = {
         };
     }
   },
-};
+});

@@ -1,9 +1,9 @@
 import { inwardOf, isUnrestricted } from '../../inward';
 import { formatServices } from '#core/addr';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** A passage into a more trusted zone: seldom needed, so it is named. */
-export const passageInward: Check = {
+export const passageInward = check({
   code: 'passage-inward',
   *run(c) {
     for (const rule of c.rules.passages) {
@@ -21,4 +21,4 @@ export const passageInward: Check = {
         };
     }
   },
-};
+});

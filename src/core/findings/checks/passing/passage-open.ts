@@ -1,8 +1,8 @@
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { takeOut } from '../../mending';
 
 /** Everything from everywhere to everywhere. */
-export const passageOpen: Check = {
+export const passageOpen = check({
   code: 'passage-open',
   *run(c) {
     for (const r of c.rules.passages)
@@ -20,4 +20,4 @@ export const passageOpen: Check = {
           mends: [takeOut(c.site, r.statement)],
         };
   },
-};
+});

@@ -1,12 +1,12 @@
 import { formatServices, servicesWithin } from '#core/addr';
 import { shadowed } from '#core/reach';
 import type { PassageRule } from '#core/semantics';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { moveBefore, takeOut } from '../../mending';
 import { phrase } from '../../queries';
 
 /** A passage that takes nothing, since earlier ones take all of it. */
-export const passageShadowed: Check = {
+export const passageShadowed = check({
   code: 'passage-shadowed',
   *run(c) {
     for (const [rule, takers] of shadowed(c.reach, c.memory)) {
@@ -33,7 +33,7 @@ export const passageShadowed: Check = {
       };
     }
   },
-};
+});
 
 const covers = (a: PassageRule, b: PassageRule): boolean =>
   (a.from === 'any' || a.from === b.from) &&

@@ -1,10 +1,10 @@
 import { inwardOf, isUnrestricted } from '../../inward';
 import { formatServices } from '#core/addr';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { takeOut } from '../../mending';
 
 /** The internet let into the inside: an error where nothing narrows it. */
-export const upstreamInward: Check = {
+export const upstreamInward = check({
   code: 'upstream-inward',
   *run(c) {
     for (const rule of c.rules.passages) {
@@ -23,4 +23,4 @@ export const upstreamInward: Check = {
       };
     }
   },
-};
+});

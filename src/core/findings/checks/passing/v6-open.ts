@@ -3,13 +3,14 @@ import type { Family } from '#core/addr';
 import type { PassageRule } from '#core/semantics';
 import { networksOf } from '#core/site';
 import type { Interface, Zone } from '#core/site';
-import type { Check, Context, Found } from '../../finding';
+import { check } from '../../finding';
+import type { Context } from '../../finding';
 import { live, phrase } from '../../queries';
 
 /** Something that passes over IPv6 and is closed over IPv4, which is mostly an oversight. */
-export const v6Open: Check = {
+export const v6Open = check({
   code: 'v6-open',
-  *run(c): Iterable<Found> {
+  *run(c) {
     const mixed = c.site.zones.filter((zone) => both(c, zone));
     for (const rule of mixed.length ? c.rules.passages : []) {
       if (rule.verdict !== 'allow') continue;
@@ -27,6 +28,7 @@ export const v6Open: Check = {
           zones: phrase(pairs.map(([from, to]) => `${from.name} > ${to.name}`)),
           closed: closed ? String(closed.statement.line) : '',
           alone: closed ? '' : 'alone',
+          never: '',
         },
       };
     }
@@ -48,11 +50,17 @@ export const v6Open: Check = {
       yield {
         statement: rule.statement,
         others: [who.statement, out.statement],
-        values: { zones: `${who.name} > ${out.name}`, never: String(rule.statement.line) },
+        values: {
+          services: '',
+          zones: `${who.name} > ${out.name}`,
+          closed: '',
+          alone: '',
+          never: String(rule.statement.line),
+        },
       };
     }
   },
-};
+});
 
 type Pair = readonly [from: Zone, to: Zone];
 

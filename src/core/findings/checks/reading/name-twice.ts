@@ -1,10 +1,10 @@
 import { written } from '#core/notation';
 import { changeClauses } from '#core/edits';
 import { freeName } from '#core/model';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** Two statements of one kind with one name; the first counts. */
-export const nameTwice: Check = {
+export const nameTwice = check({
   code: 'name-twice',
   *run({ site }) {
     for (const p of site.nameProblems) {
@@ -30,4 +30,4 @@ export const nameTwice: Check = {
       };
     }
   },
-};
+});

@@ -1,9 +1,10 @@
 import { isName, isReserved } from '#core/notation';
 import { addStatement } from '#core/edits';
-import type { Check, Mend } from '../../finding';
+import { check } from '../../finding';
+import type { Mend } from '../../finding';
 
 /** A name that no statement makes. */
-export const nameUnknown: Check = {
+export const nameUnknown = check({
   code: 'name-unknown',
   *run({ site }) {
     for (const p of site.nameProblems) {
@@ -17,12 +18,12 @@ export const nameUnknown: Check = {
             { file: p.statement.file, edits: [{ start: p.at.start, end: p.at.end, text: p.proposal }] },
           ],
         });
-      const wanted = p.values.name ?? '';
+      const wanted = p.values.name;
       if (p.values.kinds === 'zone' && isName(wanted) && !isReserved(wanted))
         mends.push({
           what: 'make-zone',
-          values: p.values,
-          changes: addStatement(site, 'zone', `zone ${p.values.name}:`),
+          values: { name: wanted },
+          changes: addStatement(site, 'zone', `zone ${wanted}:`),
         });
       yield {
         statement: p.statement,
@@ -33,4 +34,4 @@ export const nameUnknown: Check = {
       };
     }
   },
-};
+});

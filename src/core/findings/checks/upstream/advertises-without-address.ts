@@ -2,11 +2,12 @@ import { changeClauses } from '#core/edits';
 import { formatPrefix, isIpv4 } from '#core/addr';
 import { circuitsOf, networksOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
-import type { Check, Context, Mend } from '../../finding';
+import { check } from '../../finding';
+import type { Context, Mend } from '../../finding';
 import { live, uplinks } from '../../queries';
 
 /** Router advertisements without a network: none is written, none delegated, or not so many. */
-export const advertisesWithoutAddress: Check = {
+export const advertisesWithoutAddress = check({
   code: 'advertises-without-address',
   *run(c) {
     for (const iface of live(c.site)) {
@@ -34,7 +35,7 @@ export const advertisesWithoutAddress: Check = {
       };
     }
   },
-};
+});
 
 /** Numbers the interface from what an uplink has delegated, where one does. */
 function delegatedMend(c: Context, iface: Interface): Mend[] {

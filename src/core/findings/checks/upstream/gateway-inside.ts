@@ -1,11 +1,12 @@
 import { written } from '#core/notation';
 import { formatIp } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check, Mend } from '../../finding';
+import { check } from '../../finding';
+import type { Mend } from '../../finding';
 import { live } from '../../queries';
 
 /** An inside interface with a gateway becomes an uplink, which is seldom what was meant. */
-export const gatewayInside: Check = {
+export const gatewayInside = check({
   code: 'gateway-inside',
   *run({ site }) {
     for (const iface of live(site)) {
@@ -19,7 +20,7 @@ export const gatewayInside: Check = {
           ? [
               {
                 what: 'gateway-to-pool',
-                values: { address: formatIp(address), name: iface.name },
+                values: { address: formatIp(address) },
                 changes: changeClauses(site, iface.statement, [
                   { do: 'replace', start: pool.end, end: pool.end, text: ` gateway ${formatIp(address)}` },
                   { do: 'remove', name: 'gateway' },
@@ -29,7 +30,7 @@ export const gatewayInside: Check = {
           : [
               {
                 what: 'remove-gateway',
-                values: { name: iface.name, address: formatIp(address) },
+                values: { name: iface.name },
                 changes: changeClauses(site, iface.statement, [{ do: 'remove', name: 'gateway' }]),
               },
             ];
@@ -46,4 +47,4 @@ export const gatewayInside: Check = {
       };
     }
   },
-};
+});

@@ -1,11 +1,11 @@
 import { formatIp, isIpv4 } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { lowestFree } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, useGateway, writtenGateways } from '../../queries';
 
 /** A gateway that is the interface's own address. */
-export const gatewayIsSelf: Check = {
+export const gatewayIsSelf = check({
   code: 'gateway-is-self',
   *run(c) {
     for (const iface of live(c.site))
@@ -25,4 +25,4 @@ export const gatewayIsSelf: Check = {
         };
       }
   },
-};
+});

@@ -8,11 +8,11 @@ import {
   notAHostAddress,
 } from '#core/addr';
 import { networksOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, useGateway, writtenGateways } from '../../queries';
 
 /** A gateway that is a network or broadcast address, or one no host can have. */
-export const gatewayNotHost: Check = {
+export const gatewayNotHost = check({
   code: 'gateway-not-host',
   *run(c) {
     for (const iface of live(c.site))
@@ -46,4 +46,4 @@ export const gatewayNotHost: Check = {
         };
       }
   },
-};
+});

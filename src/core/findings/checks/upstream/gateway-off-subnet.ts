@@ -1,11 +1,11 @@
 import { contains, familyOf, formatIp, formatPrefix, isIpv4, isLinkLocal } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { networksOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, phrase, useGateway, writtenGateways } from '../../queries';
 
 /** A gateway on none of the interface's subnets. */
-export const gatewayOffSubnet: Check = {
+export const gatewayOffSubnet = check({
   code: 'gateway-off-subnet',
   *run(c) {
     for (const iface of live(c.site))
@@ -36,4 +36,4 @@ export const gatewayOffSubnet: Check = {
         };
       }
   },
-};
+});

@@ -1,11 +1,11 @@
 import { isPrivate } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { primaryOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { uplinks } from '../../queries';
 
 /** An upstream interface that does not refuse forged sources. */
-export const guardMissing: Check = {
+export const guardMissing = check({
   code: 'guard-missing',
   *run(c) {
     for (const iface of uplinks(c.site)) {
@@ -26,4 +26,4 @@ export const guardMissing: Check = {
       };
     }
   },
-};
+});

@@ -4,11 +4,12 @@ import { addStatement, changeClauses } from '#core/edits';
 import type { Span, Statement } from '#core/notation';
 import { freeName } from '#core/model';
 import type { Circuit } from '#core/site';
-import type { Check, Context, Mend } from '../../finding';
+import { check } from '../../finding';
+import type { Context, Mend } from '../../finding';
 import { statedCircuits, uplinks } from '../../queries';
 
 /** A resolver that no far host is and no circuit names, where the circuit it is asked through names others. */
-export const namesUnlisted: Check = {
+export const namesUnlisted = check({
   code: 'names-unlisted',
   *run(c) {
     const { site } = c;
@@ -53,7 +54,7 @@ export const namesUnlisted: Check = {
       };
     }
   },
-};
+});
 
 /** Whether a far host is written with this address, or a stated circuit names it or is it. */
 const isListed = (c: Context, address: Ip): boolean =>

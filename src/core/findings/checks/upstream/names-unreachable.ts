@@ -3,11 +3,11 @@ import type { Ip } from '#core/addr';
 import type { Span, Statement } from '#core/notation';
 import { lookUp } from '#core/semantics';
 import { interfaceNamed, networksOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live } from '../../queries';
 
 /** A resolver to which no route leads, or a private one that the internet cannot have. */
-export const namesUnreachable: Check = {
+export const namesUnreachable = check({
   code: 'names-unreachable',
   *run(c) {
     const { site } = c;
@@ -43,4 +43,4 @@ export const namesUnreachable: Check = {
       if (isIpv4(address) && check(address))
         yield { statement, at, values: { name, address: formatIp(address) } };
   },
-};
+});

@@ -1,11 +1,11 @@
 import { formatIp, isIpv4 } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { primaryAddress } from '#core/site';
 import { boxPlace, boxSubject, live, networks4, statedCircuits } from '../../queries';
 
 /** A routing table without a default route: an error where something wants to leave by it, else advice. */
-export const noDefaultRoute: Check = {
+export const noDefaultRoute = check({
   code: 'no-default-route',
   *run(c) {
     const { site } = c;
@@ -53,4 +53,4 @@ export const noDefaultRoute: Check = {
       };
     }
   },
-};
+});

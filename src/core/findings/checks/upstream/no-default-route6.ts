@@ -1,11 +1,11 @@
 import { isIpv4, isPrivate } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { networksOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { live, statedCircuits, useGateway } from '../../queries';
 
 /** A routing table that has IPv6 and a way upstream, but no IPv6 default route. */
-export const noDefaultRoute6: Check = {
+export const noDefaultRoute6 = check({
   code: 'no-default-route6',
   *run(c) {
     const { site } = c;
@@ -51,4 +51,4 @@ export const noDefaultRoute6: Check = {
       };
     }
   },
-};
+});

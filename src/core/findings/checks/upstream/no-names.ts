@@ -1,10 +1,10 @@
 import { formatIp } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { boxPlace, uplinks } from '../../queries';
 
 /** No resolver anywhere: addresses will answer, names will not. */
-export const noNames: Check = {
+export const noNames = check({
   code: 'no-names',
   *run(c) {
     const { site } = c;
@@ -38,4 +38,4 @@ export const noNames: Check = {
         : [],
     };
   },
-};
+});

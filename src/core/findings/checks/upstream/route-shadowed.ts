@@ -2,14 +2,15 @@ import { contains, formatPrefix, prefixEquals } from '#core/addr';
 import type { RouteClause } from '#core/notation';
 import { interfaceNamed, networksOf } from '#core/site';
 import type { Interface } from '#core/site';
-import type { Check, Context } from '../../finding';
+import { check } from '../../finding';
+import type { Context } from '../../finding';
 import { live } from '../../queries';
 
 /**
  * A static route that is never used: a connected network, or an equal route before it, takes all of it. One that goes by
  * another interface stands by for when the first is down.
  */
-export const routeShadowed: Check = {
+export const routeShadowed = check({
   code: 'route-shadowed',
   *run(c) {
     for (const table of c.site.tables)
@@ -40,7 +41,7 @@ export const routeShadowed: Check = {
           };
       }
   },
-};
+});
 
 /** The interface that a route goes by. */
 const outOf = (c: Context, table: string, { interface: on, via }: RouteClause): Interface | undefined =>

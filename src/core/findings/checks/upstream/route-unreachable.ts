@@ -1,9 +1,9 @@
 import { contains, formatIp, formatPrefix } from '#core/addr';
 import { networksOf } from '#core/site';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** A static route whose next hop is on no connected subnet. */
-export const routeUnreachable: Check = {
+export const routeUnreachable = check({
   code: 'route-unreachable',
   *run(c) {
     for (const table of c.site.tables)
@@ -29,4 +29,4 @@ export const routeUnreachable: Check = {
         };
       }
   },
-};
+});

@@ -2,11 +2,12 @@ import { written } from '#core/notation';
 import { formatPrefix, isIpv4, networkOf } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { statedCircuits } from '../../queries';
-import type { Check, Mend } from '../../finding';
+import { check } from '../../finding';
+import type { Mend } from '../../finding';
 import { live } from '../../queries';
 
 /** Hosts make their own addresses in a /64 only (RFC 4862 §5.5.3, RFC 4291 §2.5.1): on the line, or inside. */
-export const slaacNot64: Check = {
+export const slaacNot64 = check({
   code: 'slaac-not-64',
   *run(c) {
     for (const iface of live(c.site)) {
@@ -61,4 +62,4 @@ export const slaacNot64: Check = {
       };
     }
   },
-};
+});

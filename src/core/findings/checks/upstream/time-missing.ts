@@ -1,9 +1,9 @@
 import { formatIp } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 
 /** A box without a time server: its log and its certificates go by a wrong clock. */
-export const timeMissing: Check = {
+export const timeMissing = check({
   code: 'time-missing',
   *run({ site }) {
     if (!site.box || site.box.time.length) return;
@@ -23,4 +23,4 @@ export const timeMissing: Check = {
         : [],
     };
   },
-};
+});

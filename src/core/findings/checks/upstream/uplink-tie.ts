@@ -1,9 +1,9 @@
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { pairs, uplinks } from '../../queries';
 
 /** Two uplinks of one table with the same priority: the file's order decides. */
-export const uplinkTie: Check = {
+export const uplinkTie = check({
   code: 'uplink-tie',
   *run({ site }) {
     for (const [a, b] of pairs(uplinks(site)))
@@ -29,4 +29,4 @@ export const uplinkTie: Check = {
           ],
         };
   },
-};
+});

@@ -1,10 +1,10 @@
 import { formatIp, isIpv4 } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { uplinks } from '../../queries';
 
 /** Two uplinks, the first without a watch: a provider that is dead behind its own gateway is not noticed. */
-export const uplinkUnwatched: Check = {
+export const uplinkUnwatched = check({
   code: 'uplink-unwatched',
   *run(c) {
     const tables = new Set(uplinks(c.site).map((i) => i.table));
@@ -38,4 +38,4 @@ export const uplinkUnwatched: Check = {
       };
     }
   },
-};
+});

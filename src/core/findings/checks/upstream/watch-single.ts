@@ -1,9 +1,9 @@
 import { formatIp } from '#core/addr';
-import type { Check } from '../../finding';
+import { check } from '../../finding';
 import { uplinks } from '../../queries';
 
 /** One watched address alone: when that host is down, a working uplink counts as dead. */
-export const watchSingle: Check = {
+export const watchSingle = check({
   code: 'watch-single',
   *run({ site }) {
     for (const iface of uplinks(site)) {
@@ -16,4 +16,4 @@ export const watchSingle: Check = {
         };
     }
   },
-};
+});
