@@ -138,6 +138,23 @@ describe('the borders between rooms', () => {
     expect(wrong).to.deep.equal([]);
   });
 
+  it('what a statement says is asked of the site; only edits and findings look at the statement behind it', () => {
+    /** What a place in the text has, whatever its kind. */
+    const places = 'file|index|subject|start|end|line|head|kind|name|note';
+    // The slip and the words before the caret are about a statement; so is an export of statements.
+    const about =
+      /core\/(notation|site|edits|findings|testkit|formats\/yang)\/|ui\/(slip|text)\/|model\/plausible|reach\/because/;
+    const asked = new RegExp(`\\bstatement[?!]?\\.(?!(?:${places})\\b)\\w+`);
+    const wrong = files
+      .filter((file) => !file.endsWith('.test.ts') && !about.test(file))
+      .flatMap((file) =>
+        readFileSync(file, 'utf8')
+          .split('\n')
+          .flatMap((line, i) => (asked.test(line) ? [`${file}:${i + 1} ${line.trim()}`] : [])),
+      );
+    expect(wrong).to.deep.equal([]);
+  });
+
   it('the core and its words know no framework, no DOM and no Node', () => {
     const wrong = files
       .filter((file) => /^src\/(core|words)\//.test(file) && !/\.test\.ts$|\/testkit\//.test(file))

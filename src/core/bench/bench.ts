@@ -174,8 +174,8 @@ export class Bench {
     const switches = new Map(this.site.switches.map((s) => [s.name, new Switch(s.name, trace)]));
     const attached: Attachment[] = [];
     const jackNic = (plug: { switch: string; jack: number }): Nic | undefined => {
-      const statement = this.site.switches.find((s) => s.name === plug.switch);
-      const jack = statement?.jacks.find((j) => j.value.jack === plug.jack);
+      const stated = this.site.switches.find((s) => s.name === plug.switch);
+      const jack = stated?.jacks.find((j) => j.value.jack === plug.jack);
       return jack && switches.get(plug.switch)!.addPort(`${plug.switch}/${plug.jack}`, jack.value.tag);
     };
     for (const s of this.site.switches) {

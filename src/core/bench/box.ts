@@ -85,15 +85,15 @@ export class Box implements Machine, HostSide {
   }
 
   private watch(iface: BoxInterface): UplinkMonitor {
-    const { statement } = iface.def;
+    const { every, lost, settle, addresses } = iface.def.watch;
     return new UplinkMonitor(
       this.scheduler,
       {
         name: iface.name,
-        every: statement.watchEvery,
-        lost: statement.watchLost,
-        settle: statement.settle,
-        watches: statement.watch.map((w) => w.value),
+        every,
+        lost,
+        settle,
+        watches: addresses,
         carrier: () => iface.carrier,
         addressed: () => iface.addresses.length > 0,
         gateway: () => iface.gateway ?? iface.gateway6,

@@ -65,8 +65,7 @@ export class SeatWorld {
     this.name = station.name;
     this.supposed = station.supposed;
     this.leased = station.dhcp;
-    const mac = station.statement?.mac?.value;
-    this.also = mac === undefined ? '' : `, mac ${formatMac(mac)}`;
+    this.also = station.macStated ? `, mac ${formatMac(station.mac)}` : '';
     this.around = wiring.statements
       .filter((s) => s.kind === 'circuit' || s.kind === 'switch')
       .map((s) => textOf(wiring, s))

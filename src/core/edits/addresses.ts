@@ -2,7 +2,7 @@
 import { formatPrefix, formatRangeShort, isIpv4, offsetIp, rangeContains } from '#core/addr';
 import type { Ip, Range } from '#core/addr';
 import { written } from '#core/notation';
-import type { ClauseOp, FileChange } from '#core/notation';
+import type { AlsoItem, ClauseOp, FileChange } from '#core/notation';
 import { primaryAddress } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import { changeClauses } from './change';
@@ -11,6 +11,10 @@ interface Item {
   readonly range: Range;
   readonly length: number;
 }
+
+/** The secondary addresses of an interface as they are written: single ones and ranges, in order. */
+export const secondaryAddresses = (iface: Interface): readonly AlsoItem[] =>
+  iface.statement.also.map((a) => a.value);
 
 /** Makes a secondary address the primary one; the old primary becomes the first secondary. */
 export function promoteAddress(site: Site, iface: Interface, address: Ip): FileChange[] {
@@ -31,7 +35,7 @@ export function promoteAddress(site: Site, iface: Interface, address: Ip): FileC
 
 /** Puts the secondary address (or range) at one place of the list at another; places count from 0. */
 export function reorderAlso(site: Site, iface: Interface, from: number, to: number): FileChange[] {
-  const items = iface.statement.also.map((a) => a.value);
+  const items = [...secondaryAddresses(iface)];
   const [moved] = items.splice(from, 1);
   if (!moved || to < 0 || to > items.length) return [];
   items.splice(to, 0, moved);

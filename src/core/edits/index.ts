@@ -1,14 +1,14 @@
 /** What people want done to a site, as text changes that know its meaning. */
 export { addStatement, changeClauses, dropStatement, homeOf, joinChanges } from './change';
 export { mapAddresses, moveSubnet, textOf, wordsOf } from './renumber';
-export { interfaceText, moveToPort, moveToZone } from './views';
+export { interfaceText, moveInterface, moveToPort, moveToZone } from './views';
 export { isMentioned, redirect, rename } from './references';
 export { mergeInterfaces } from './merge';
 export { readSaid } from './said';
 export type { NotSaid, Said } from './said';
 export { lineOnSheet, plugIn, writeInside, writeUplink } from './first-light';
 export type { LineTerms, Written } from './first-light';
-export { promoteAddress, reorderAlso } from './addresses';
+export { promoteAddress, reorderAlso, secondaryAddresses } from './addresses';
 export { moveZone, replug, toggleMember } from './members';
 export { copyText, pasteStatements } from './paste';
 export type { Pasted } from './paste';

@@ -24,6 +24,22 @@ export function moveToPort(site: Site, iface: Interface, port: string): FileChan
   return changeClauses(site, iface.statement, [{ do: 'replace', start, end, text }]);
 }
 
+/** Puts an interface into a zone and on a port; what it already is stays. A bridge keeps its members. */
+export function moveInterface(site: Site, iface: Interface, zone?: string, port?: string): FileChange[] {
+  const toZone = zone !== undefined && zone !== iface.zone?.name;
+  const toPort = port !== undefined && !iface.ports.includes(port);
+  const { carrier } = iface.statement;
+  if (toZone && toPort && carrier?.ports[0] && carrier.by !== 'bridge') {
+    const { start, end } = carrier.ports[0].at;
+    return changeClauses(site, iface.statement, [
+      { do: 'replace', start, end, text: port },
+      { do: 'set', name: 'zone', text: `zone ${zone}` },
+    ]);
+  }
+  if (toZone) return moveToZone(site, iface, zone);
+  return toPort ? moveToPort(site, iface, port) : [];
+}
+
 /** The text of a new interface for a crossing of the board: the next free subnet inside, DHCP outside. */
 export function interfaceText(model: Model, name: string, port: string, zone: string, tag?: number): string {
   const upstream = zoneNamed(model.site, zone)?.upstream;

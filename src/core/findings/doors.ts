@@ -83,6 +83,6 @@ export const doorBeside = (
   rule: DoorRule,
   outside: string,
 ): { text: string; changes: FileChange[] } => {
-  const text = doorText(freeName(c.site, 'door', rule.statement.name), outside, rule);
+  const text = doorText(freeName(c.site, 'door', rule.name), outside, rule);
   return { text, changes: addStatement(c.site, 'door', text, { after: rule.statement }) };
 };

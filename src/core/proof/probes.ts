@@ -68,6 +68,7 @@ export function probeOn(iface: Interface, prospects: Prospects, wanted?: Ip): St
     gateway6: isIpv4(own) ? undefined : own,
     names: [],
     mac: macFor(`probe ${iface.name} ${address}`),
+    macStated: false,
     listens: [{ kind: 'any' }],
     silent: false,
     seat: false,
@@ -78,7 +79,7 @@ export function probeOn(iface: Interface, prospects: Prospects, wanted?: Ip): St
 /** The doors that a WHO names. */
 const doorsNamed = (reach: Reach, who: Who): readonly DoorRule[] =>
   who.type === 'name' && kindOf(reach.model.site, who) === 'door'
-    ? reach.model.rules.doors.filter((d) => d.statement.name === who.name)
+    ? reach.model.rules.doors.filter((d) => d.name === who.name)
     : [];
 
 /** The addresses that are asked for where somebody asks for a WHO: those of a door are outside. */

@@ -107,7 +107,7 @@ function placeOf(model: Model, who: Who, towards: boolean): Place | TraceFault {
       if (towards || interfaceNamed(site, name)!.uplink) return { at: 'box', interface: name };
       break;
     case 'door': {
-      const door = model.rules.doors.find((d) => d.statement.name === name);
+      const door = model.rules.doors.find((d) => d.name === name);
       return door ? { at: 'address', address: door.outside } : { what: 'no-address', name: `door ${name}` };
     }
     case 'known': {

@@ -210,7 +210,7 @@ export class Content {
       (d) => `${this.rule(d)} ${[...own.keys()].map((table) => this.leads(table, d)).join()}`,
     );
     return this.memory.id(
-      `door ${rule.statement.name} ${beside.join(' ')} to ${places.map(([p, f]) => this.place(p, f)).join()}`,
+      `door ${rule.name} ${beside.join(' ')} to ${places.map(([p, f]) => this.place(p, f)).join()}`,
     );
   }
 
@@ -351,5 +351,5 @@ function ruleText(rule: PassageRule | LeaveRule | DoorRule): string {
     return `${rule.from}>${rule.to} ${rule.verdict} ${asked(rule.services)} ${text(rule.sources)} ${text(rule.destinations)}`;
   if ('action' in rule)
     return `${rule.family} ${text(rule.sources)} ${rule.action.as} ${rule.action.as === 'address' ? rule.action.address : ''}`;
-  return `${rule.statement.name} ${rule.outside} ${asked(rule.services)} > ${rule.inside} ${asked(rule.insideServices)} ${rule.on} ${text(rule.sources)}`;
+  return `${rule.name} ${rule.outside} ${asked(rule.services)} > ${rule.inside} ${asked(rule.insideServices)} ${rule.on} ${text(rule.sources)}`;
 }

@@ -73,7 +73,7 @@ function judgeNow(reach: Reach, statement: StatementOf<'expect'>): PromiseOnSets
 
 const doorOf = (reach: Reach, who: Who): DoorRule | undefined =>
   who.type === 'name' && kindOf(reach.model.site, who) === 'door'
-    ? reach.model.rules.doors.find((d) => d.statement.name === who.name)
+    ? reach.model.rules.doors.find((d) => d.name === who.name)
     : undefined;
 
 /** The services that a place accepts: what it listens to, and ping unless it is silent. Every host as it should be takes all. */
@@ -360,7 +360,7 @@ function neverReaches(reach: Reach, from: Who, to: Who, services: Services | und
           why: {
             why: 'arrives',
             statement: x.outcome?.statement,
-            door: x.outcome?.door?.statement.name,
+            door: x.outcome?.door?.name,
           },
           witness: { ...open, arrival: by.at },
         }

@@ -93,7 +93,7 @@ export class ReachTable {
         site.stations.filter((s) => !s.off),
       ),
     ];
-    this.doors = new Map(reach.model.rules.doors.map((d) => [d.statement.name, d]));
+    this.doors = new Map(reach.model.rules.doors.map((d) => [d.name, d]));
     this.sources = common;
     this.destinations = [
       ...common,
@@ -241,7 +241,7 @@ export class ReachTable {
 
   private markOf(outcome: Outcome): Mark[] {
     const { statement, arrival, departure, door } = outcome;
-    if (door) return [`door ${door.statement.name}`];
+    if (door) return [`door ${door.name}`];
     if (statement?.kind === 'zone') return [`zone ${statement.name}`];
     if (statement?.kind === 'interface') return [`interface ${statement.name}`];
     const [from, to] = [arrival.zone, departure?.zone];

@@ -36,6 +36,7 @@ export interface LeaveRule {
 
 /** One door: what arrives for a public address and service goes to an inside one. */
 export interface DoorRule {
+  readonly name: string;
   readonly outside: Ip;
   readonly services: Services;
   readonly inside: Ip;
@@ -183,6 +184,7 @@ function doorRule(
   if (outside === undefined || !range || range.first !== range.last || !pairs) return [];
   return [
     {
+      name: s.name,
       outside,
       services: pairs.outside,
       inside: range.first,

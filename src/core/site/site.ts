@@ -33,6 +33,7 @@ export function buildSite(documents: readonly Document[]): Site {
     dmz: !!statement.dmz,
     management: !!statement.management,
     within: statement.within?.value ?? (statement.upstream ? 'drop' : 'allow'),
+    tint: statement.tint?.value,
     statement,
   }));
   const interfaces = of('interface').map((s) => resolveInterface(s, zones));
@@ -45,6 +46,9 @@ export function buildSite(documents: readonly Document[]): Site {
       name,
       off: !!statement?.off,
       mtu: statement?.mtu?.value ?? ETHERNET_MTU,
+      label: statement?.label?.value ?? '',
+      mac: statement?.mac?.value,
+      speed: typeof statement?.speed?.value === 'number' ? statement.speed.value : undefined,
       statement,
     });
   for (const statement of of('port')) addPort(statement.name, statement);

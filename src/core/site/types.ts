@@ -12,6 +12,8 @@ export interface Zone {
   readonly management: boolean;
   /** What happens between two of its interfaces when no passage says otherwise. */
   readonly within: 'allow' | 'drop';
+  /** The tint that it asks for, 1–6. */
+  readonly tint?: number;
   readonly statement: StatementOf<'zone'>;
 }
 
@@ -114,6 +116,10 @@ export interface Port {
   readonly name: string;
   readonly off: boolean;
   readonly mtu: number;
+  readonly label: string;
+  readonly mac?: Mac;
+  /** Megabits a second; absent where nothing is said, or `auto`. */
+  readonly speed?: number;
   readonly statement?: StatementOf<'port'>;
 }
 

@@ -81,6 +81,8 @@ export interface Station {
   readonly gateway6?: Ipv6;
   readonly names: readonly Ip[];
   readonly mac: Mac;
+  /** Whether the MAC address is written, and not made up for it. */
+  readonly macStated: boolean;
   readonly listens: Services;
   readonly silent: boolean;
   readonly seat: boolean;
@@ -121,7 +123,7 @@ export function interfaceMac(site: Site, iface: Interface): Mac {
   const port = iface.ports[0];
   return (
     iface.mac ??
-    (port === undefined ? undefined : site.ports.get(port)?.statement?.mac?.value) ??
+    (port === undefined ? undefined : site.ports.get(port)?.mac) ??
     macFor(`port ${port ?? iface.name}`)
   );
 }
@@ -220,6 +222,7 @@ function statedStation(site: Site, s: StatementOf<'station'>): Station {
     gateway6: gateway6 as Ipv6 | undefined,
     names: s.names.map((n) => n.value),
     mac: s.mac?.value ?? macFor(`station ${s.name}`),
+    macStated: !!s.mac,
     listens: s.listens ?? [],
     silent: s.silent,
     seat: !!s.seat,
@@ -372,6 +375,7 @@ function supposedStation(site: Site, iface: Interface, port: string): Station {
     gateway: own?.address,
     names: resolvesItself && own ? [own.address] : (site.box?.names.map((n) => n.value) ?? []),
     mac: macFor(`desk ${iface.name}`),
+    macStated: false,
     listens: [],
     silent: false,
     seat: false,

@@ -99,7 +99,7 @@ export function linkLines(site: Site): string[] {
         up(member);
       }
     } else if (i.tag !== undefined) make(name, `link ${i.ports[0]} name ${name} type vlan id ${i.tag}`);
-    if (i.statement.mtu) out.push(`ip link set dev ${name} mtu ${i.statement.mtu.value}`);
+    if (i.mtu !== undefined) out.push(`ip link set dev ${name} mtu ${i.mtu}`);
   }
   return out;
 }

@@ -52,7 +52,7 @@ export function wiringSheet({ site, wiring, prospects }: Model): WiringSheet {
     ];
   };
   const ports = [...site.ports.values()].flatMap((port): PortRow[] => {
-    const common = { port: port.name, label: port.statement?.label?.value ?? '' };
+    const common = { port: port.name, label: port.label };
     const rows = site.interfaces
       .filter((i) => i.ports.includes(port.name))
       .map((i): PortRow => ({
@@ -82,7 +82,7 @@ export function wiringSheet({ site, wiring, prospects }: Model): WiringSheet {
         (s) => s.plug?.to === 'jack' && s.plug.switch === sw.name && s.plug.jack === jack,
       );
       const address = station && prospects.stations.get(station.name);
-      const own = station?.statement?.mac?.value;
+      const own = station?.macStated ? station.mac : undefined;
       return {
         jack,
         tag,

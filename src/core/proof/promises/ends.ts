@@ -104,7 +104,7 @@ export function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
     if (kind === 'station') return station(who.name);
     if (kind === 'far') return far(who.name);
     if (kind === 'door') {
-      const door = bench.box.rules().doors.find((d) => d.statement.name === who.name);
+      const door = bench.box.rules().doors.find((d) => d.name === who.name);
       return door ? [{ name: `door ${who.name}`, addresses: [door.outside] }] : [];
     }
     if (kind === 'known') {

@@ -45,7 +45,7 @@ export function judge(bench: Bench, statement: StatementOf<'expect'>, reach: Rea
   const { site } = bench;
   const doorOf = (who: Who): DoorRule | undefined => {
     if (who.type !== 'name' || kindOf(site, who) !== 'door') return undefined;
-    return bench.box.rules().doors.find((d) => d.statement.name === who.name);
+    return bench.box.rules().doors.find((d) => d.name === who.name);
   };
   const sources = [
     ...endsOf(bench, reach, promise.from).filter((e) => e.begin),

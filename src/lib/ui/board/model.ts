@@ -458,7 +458,7 @@ function columnOf(
         : 'none';
   const longest = Math.max(0, ...here.map((s) => s.address.length + (s.learnedBy ? 2 : 0)));
   const bridged = here.length > 0 && here.every((s) => s.stubs.length > 0);
-  const speed = stated?.statement?.speed?.value;
+  const speed = stated?.speed;
   const lines = Math.max(
     0,
     ...rows.filter((r) => r.density === 'line').map((r) => cells.get(cellKey(r.name, port))?.length ?? 0),
@@ -467,10 +467,10 @@ function columnOf(
   const fitted = bridged ? UNDER_BRIDGE : longest <= 16 ? STEPS[0] : longest <= 20 ? STEPS[1] : STEPS[2];
   return {
     port,
-    label: stated?.statement?.label?.value ?? '',
+    label: stated?.label ?? '',
     off: !!stated?.off,
     light,
-    speed: speed === undefined || speed === 'auto' ? '' : speed >= 1000 ? `${speed / 1000}G` : `${speed}M`,
+    speed: speed === undefined ? '' : speed >= 1000 ? `${speed / 1000}G` : `${speed}M`,
     farEnd: plugged.length ? plugged.map((p) => p.text).join(', ') : supposed ? 'supposed' : 'no cable',
     plugged,
     sliver: here.length === 0,
@@ -614,16 +614,15 @@ function factsOf(input: BoardInput, lookup: Lookups, iface: Interface): string[]
     );
   const rank = lookup.rank.get(iface.name);
   if (rank !== undefined) facts.push(['1st', '2nd', '3rd'][rank] ?? `${rank + 1}th`);
-  const { statement } = iface;
-  if (statement.table && iface.table !== 'main') facts.push(`table ${iface.table}`);
-  if (statement.carrier?.by === 'pppoe') facts.push('pppoe');
+  if (iface.table !== 'main') facts.push(`table ${iface.table}`);
+  if (iface.carrier === 'pppoe') facts.push('pppoe');
   const pool = poolSize(iface);
   if (pool > 0) facts.push(`lends ${pool}`);
-  if (statement.advertises) facts.push('advertises');
-  const answers = [...new Set(statement.answers.flatMap((a) => a.services.map((s) => s.name)))];
+  if (iface.advertises) facts.push('advertises');
+  const answers = [...new Set(iface.answers.flatMap((a) => a.services.map((s) => s.name)))];
   if (answers.length) facts.push(answers.join(' '));
-  if (statement.guard) facts.push('guard');
-  if (statement.mtu) facts.push(`mtu ${statement.mtu.value}`);
-  if (statement.mac) facts.push('own mac');
+  if (iface.guard) facts.push('guard');
+  if (iface.mtu !== undefined) facts.push(`mtu ${iface.mtu}`);
+  if (iface.mac !== undefined) facts.push('own mac');
   return facts;
 }

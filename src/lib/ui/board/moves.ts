@@ -1,13 +1,5 @@
 /** What carrying something over the board to a place of it would write. No markup here. */
-import {
-  changeClauses,
-  joinChanges,
-  moveToPort,
-  moveToZone,
-  moveZone,
-  replug,
-  toggleMember,
-} from '#core/edits';
+import { joinChanges, moveInterface, moveZone, replug, toggleMember } from '#core/edits';
 import { applyEdits, parseDocument } from '#core/notation';
 import type { FileChange } from '#core/notation';
 import type { Interface, Site } from '#core/site';
@@ -51,7 +43,7 @@ export function moveOf(site: Site, board: Board, carried: Carried, to: Place): M
       const onto = to.row >= 0 && port !== NO_PORT ? port : undefined;
       const moved = carried.subjects.flatMap((subject) => {
         const iface = ifaceOf(site, subject);
-        return iface ? [moveSlab(site, iface, zone, onto)] : [];
+        return iface ? [moveInterface(site, iface, zone, onto)] : [];
       });
       const count = carried.subjects.length;
       const what = count > 1 ? `${count} interfaces` : (carried.subjects[0] ?? '').replace('/', ' ');
@@ -88,26 +80,6 @@ export function moveOf(site: Site, board: Board, carried: Carried, to: Place): M
       };
     }
   }
-}
-
-function moveSlab(
-  site: Site,
-  iface: Interface,
-  zone: string | undefined,
-  port: string | undefined,
-): FileChange[] {
-  const toZone = zone !== undefined && zone !== iface.zone?.name;
-  const toPort = port !== undefined && !iface.ports.includes(port);
-  const carrier = iface.statement.carrier;
-  if (toZone && toPort && carrier?.ports[0] && carrier.by !== 'bridge') {
-    const { start, end } = carrier.ports[0].at;
-    return changeClauses(site, iface.statement, [
-      { do: 'replace', start, end, text: port },
-      { do: 'set', name: 'zone', text: `zone ${zone}` },
-    ]);
-  }
-  if (toZone) return moveToZone(site, iface, zone);
-  return toPort ? moveToPort(site, iface, port) : [];
 }
 
 /** Statements as they would stand after changes: those whose text is another than before, at most a few. */

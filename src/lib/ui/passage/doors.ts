@@ -23,7 +23,7 @@ export function doorsByZone({ site, prospects, rules }: Model): ReadonlyMap<stri
     const [first] = rule.services;
     if (!home?.zone || !first) continue;
     const ask = first.kind === 'ports' ? formatServices([{ ...first, last: first.first }]) : 'ping';
-    out.set(home.zone.name, [...(out.get(home.zone.name) ?? []), { name: rule.statement.name, ask }]);
+    out.set(home.zone.name, [...(out.get(home.zone.name) ?? []), { name: rule.name, ask }]);
   }
   return out;
 }

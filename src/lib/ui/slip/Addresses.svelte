@@ -1,13 +1,13 @@
 <script lang="ts">
   import { formatPrefix, formatRangeShort } from '#core/addr';
-  import { promoteAddress, reorderAlso } from '#core/edits';
+  import { promoteAddress, reorderAlso, secondaryAddresses } from '#core/edits';
   import { primaryAddress } from '#core/site';
   import type { Interface } from '#core/site';
   import { useSession } from '../../session/index';
   // The order of addresses: which is the primary, and which come after it.
   let { iface }: { iface: Interface } = $props();
   const session = useSession();
-  const items = $derived(iface.statement.also.map((a) => a.value));
+  const items = $derived(secondaryAddresses(iface));
   const primary = $derived(primaryAddress(iface));
   const text = (i: (typeof items)[number]) =>
     i.range.first === i.range.last

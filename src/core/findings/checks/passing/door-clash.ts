@@ -32,10 +32,10 @@ export const doorClash = check({
           statement: rule.statement,
           others: [other.statement],
           values: {
-            name: rule.statement.name,
+            name: rule.name,
             address,
             services: mine.intersect(servicesOf(other)).toText(),
-            other: `door ${other.statement.name}`,
+            other: `door ${other.name}`,
             line: String(other.statement.line),
           },
         };
@@ -51,7 +51,7 @@ export const doorClash = check({
           statement: rule.statement,
           others: [iface.statement],
           values: {
-            name: rule.statement.name,
+            name: rule.name,
             address,
             services: answered.reduce((a, b) => a.union(b)).toText(),
             other: `the box itself on ${iface.name}`,

@@ -26,7 +26,7 @@ export const doorLeavesElsewhere = check({
         statement: rule.statement,
         others: [out.statement],
         values: {
-          name: rule.statement.name,
+          name: rule.name,
           inside: formatIp(rule.inside),
           address: formatIp(rule.outside),
           shown: formatIp(other),

@@ -30,7 +30,7 @@ export const doorLostOnFailover = check({
         statement: rule.statement,
         others: others.map((i) => i.statement),
         values: {
-          name: rule.statement.name,
+          name: rule.name,
           address: formatIp(rule.outside),
           uplink: first.name,
           others: phrase(others.map((i) => i.name)),

@@ -28,7 +28,7 @@ export const doorNotListening = check({
         statement: rule.statement,
         others: station.statement ? [station.statement] : [],
         values: {
-          name: rule.statement.name,
+          name: rule.name,
           station: station.name,
           inside: formatIp(rule.inside),
           services: any ? '' : asked.minus(listens).toText(),

@@ -18,7 +18,7 @@ export const doorToLent = check({
         statement: rule.statement,
         at: rule.statement.inside?.at,
         others: [home.statement],
-        values: { name: rule.statement.name, inside, pool: home.name },
+        values: { name: rule.name, inside, pool: home.name },
         mends: station?.dhcp
           ? [
               {
