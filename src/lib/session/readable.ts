@@ -3,6 +3,8 @@
  * the text as it stands, so that everything else stays editable.
  */
 import { Readings } from '#core/notation';
+import type { Files } from '#core/change';
+import type { FindingView } from '../../worker/protocol';
 import type { Document, Edit } from '#core/notation';
 
 export interface Effective {
@@ -63,3 +65,19 @@ export function effectiveDocument(file: string, text: string, last: Map<string, 
   };
   return { document, held, toReal };
 }
+
+/** The faults of reading in the statements named, as findings. */
+export const faultsOf = (file: Files[number], subjects: readonly string[]): FindingView[] =>
+  parsed(file.text, file.name)
+    .problems.filter((p) => p.fatal && subjects.includes(p.subject))
+    .map((p) => ({
+      id: `held ${p.code}:${p.subject} ${p.at.start}`,
+      code: p.code,
+      severity: 'error',
+      subject: p.subject,
+      file: p.file,
+      at: p.at,
+      values: p.values,
+      others: [],
+      mends: [],
+    }));

@@ -1,12 +1,9 @@
-/** The client's state: the open site, undo, selection, jobs, and what the box holds. */
+/** The client's state: the open site with its draft, the link to the box, the jobs of the worker, and where one is. */
 import { changeClauses, leaveSecretsOut } from '#core/edits';
-import { applyEdits, diffEdits } from '#core/notation';
+import { applyEdits, diffEdits, isOfBox, printStatement } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
-import { isOfBox, printStatement } from '#core/notation';
-import { deviceOf, send } from '#core/box';
-import type { Device } from '#core/box';
-import { diffSites, factoryBox, mergeDraft, sameFiles } from '#core/change';
-import type { BoxEvent, BoxState, Change, Clash, Files, Merge, Refusal } from '#core/change';
+import { diffSites, sameFiles } from '#core/change';
+import type { BoxEvent, BoxState, Change, Clash, Files, Refusal } from '#core/change';
 import { contextOf, findOnly } from '#core/findings';
 import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
@@ -20,20 +17,50 @@ import type {
   Answer,
   Derived,
   DeskMoveView,
-  DeskState,
   FindingView,
   PlanTold,
   PlanView,
   ProofView,
   TextFile,
 } from '../../worker/protocol';
+import {
+  boxOnly,
+  deskOf,
+  driftOf,
+  historyChanges,
+  isOutOfReach,
+  linkOf,
+  newLink,
+  onlyBoxFile,
+  siteOf,
+  tell,
+  toStored,
+  trialLeft,
+  withWorld,
+} from './box-link';
+import type { BoxLink, SeatSeen } from './box-link';
 import { Store } from './db';
 import type { StoreTrouble, StoredSite } from './db';
 import { edited, travelled } from './draft';
 import type { Draft } from './draft';
+import {
+  NO_JOBS,
+  findingsOf,
+  findingsTold,
+  forgotten,
+  isFresh,
+  isOf,
+  proofAsked,
+  proofFailed,
+  proofTold,
+  typingBegun,
+  typingRested,
+} from './jobs';
+import type { Jobs } from './jobs';
+import { Nav, toggled } from './nav.svelte';
 import { outcomeOf } from './outcome';
 import type { Outcome } from './outcome';
-import { effectiveDocument, parsed } from './readable';
+import { effectiveDocument, faultsOf, parsed } from './readable';
 import type { Effective } from './readable';
 import { clearJournal, newId, remembered, withJournal, writeJournal } from './keeping';
 import { Sites } from './sites';
@@ -41,9 +68,6 @@ import type { Journal } from './sites';
 import { ledSites, linkTabs } from './tabs';
 import type { TabLink } from './tabs';
 
-export type View = 'board' | 'passage' | 'proof' | 'change' | 'text' | 'first-light';
-
-const NO_FINDINGS: readonly FindingView[] = [];
 const JOURNAL: Journal = { write: writeJournal, clear: clearJournal };
 const nextTask = (): Promise<void> => new Promise((go) => setTimeout(go));
 
@@ -54,34 +78,17 @@ export class Session {
   id = $state('');
   name = $state('');
   private draft = $state.raw<Draft>({ files: [], undo: [], redo: [] });
-  private device = $state.raw<Device>(deviceOf(factoryBox([])));
-  /** What the box runs as far as it was told from here: the draft was made from it. */
-  private agreed = $state.raw<Files>([]);
+  private link = $state.raw<BoxLink>(newLink([], true));
+  private jobs = $state.raw<Jobs>(NO_JOBS);
+  readonly nav = new Nav();
   sheet = $state('');
   firstLight = $state(false);
-  view = $state<View>('board');
-  /** `interface/studio`, or several. */
-  selection = $state.raw<readonly string[]>([]);
-  drawer = $state(false);
-  help = $state(false);
-  /** The say line: open with what is in it. */
-  saying = $state<string | undefined>(undefined);
-  /** The zone behind which a zone that is said is written. */
-  sayingAfter = $state<string | undefined>(undefined);
-  derived = $state.raw<Derived | undefined>(undefined);
-  /** Whether a newer proof is on its way. */
-  proving = $state(false);
-  workerTrouble = $state('');
   storeTrouble = $state<StoreTrouble | undefined>(undefined);
   /** Kept sites that could not be opened, with their files for taking away. */
   unopened = $state.raw<readonly { readonly name: string; readonly files: Files }[]>([]);
   leading = $state(true);
   ready = $state(false);
   drill = $state.raw<{ cut: readonly string[]; dead: readonly string[] }>({ cut: [], dead: [] });
-  /** The subject of the statement under the caret while somebody types in it. */
-  typing = $state<string | undefined>(undefined);
-  /** A place of a file that the text view should show. */
-  reveal = $state.raw<{ readonly file: string; readonly offset: number } | undefined>();
   notice = $state('');
   /** The question put to the bench last, with its answer once there is one. */
   asked = $state.raw<
@@ -95,10 +102,6 @@ export class Session {
   >();
   /** Whether the reach is told for every host. */
   everyHost = $state(false);
-  /** The zone that the passage view is about. */
-  focusZone = $state<string | undefined>();
-  /** A zone that was just made, whose usual passages are offered. */
-  newZone = $state<string | undefined>();
   /** Steady time, milliseconds. */
   now = $state(Date.now());
 
@@ -116,28 +119,22 @@ export class Session {
   /** Kept once the first site is open: what is opened before would be pushed aside by it. */
   readonly started = new Promise<void>((resolve) => (this.begun = resolve));
 
-  /** Findings of the statement being typed, as they were before this edit. */
-  private beforeTyping: readonly FindingView[] = [];
   private kept = new Sites(undefined, JOURNAL, nextTask, () => undefined);
   private tabs?: TabLink;
   private worker?: WorkerClient;
-  private generation = 0;
-  /** The files that the newest derivation was asked for. */
-  private provedFiles: Files = [];
-  /** The files that the findings are of. */
-  private lookedAt = $state.raw<Files>([]);
+  readonly derived: Derived | undefined = $derived(this.jobs.derived);
+  /** Whether a newer proof is on its way. */
+  readonly proving: boolean = $derived(this.jobs.isProving);
+  readonly workerTrouble: string = $derived(this.jobs.trouble);
+  /** The subject of the statement under the caret while somebody types in it. */
+  readonly typing: string | undefined = $derived(this.jobs.typing?.subject);
   /** Whether what is found wrong is of just this text, and of no earlier one. */
-  readonly isLookedAt: boolean = $derived.by(
-    () => this.derived !== undefined && this.lookedAt === this.files,
-  );
+  readonly isLookedAt: boolean = $derived(isOf(this.jobs, this.files));
   // No reactive map: it is written while the site is derived.
   // eslint-disable-next-line svelte/prefer-svelte-reactivity
   private readonly lastReadable = new Map<string, string>();
   private holdTimer?: ReturnType<typeof setTimeout>;
   private clock?: ReturnType<typeof setInterval>;
-  /** How the seat's PC stands since the last trial began, with the statement that it belongs to. */
-  private desk: StoredSite['desk'] = $state.raw();
-  private hadContact = $state(false);
   /** What runs as it was last told. */
   private ran: Files = [];
   private readonly effective = $derived.by((): readonly Effective[] =>
@@ -150,10 +147,10 @@ export class Session {
   readonly prospects = $derived(this.model.prospects);
   readonly held: readonly string[] = $derived(this.effective.flatMap((e) => e.held));
   /** What the box says of itself. */
-  readonly box: BoxState = $derived(this.device.state);
+  readonly box: BoxState = $derived(this.link.device.state);
   /** What the box runs, with the world as it is plugged now. */
   readonly runningFiles: Files = $derived.by(() => {
-    const now = this.withWorld(this.box.running);
+    const now = withWorld(this.box.running, this.files);
     // An edit of the draft's box changes nothing of what runs, and then nothing is reckoned of it anew.
     return (this.ran = sameFiles(now, this.ran) ? this.ran : now);
   });
@@ -161,57 +158,27 @@ export class Session {
   readonly changes: readonly Change[] = $derived(diffSites(this.runningSite, this.site, isOfBox));
   /** While a trial runs: what it changed. */
   readonly onTrial: readonly Change[] = $derived(
-    this.box.trial ? diffSites(siteOf(this.withWorld(this.box.trial.before)), this.runningSite, isOfBox) : [],
+    this.box.trial
+      ? diffSites(siteOf(withWorld(this.box.trial.before, this.files)), this.runningSite, isOfBox)
+      : [],
   );
   /** What somebody else changed of what the box runs, brought together with the draft; absent where nobody did. */
-  readonly drift: { readonly changes: readonly Change[]; readonly merge: Merge } | undefined = $derived.by(
-    () => {
-      if (this.box.trial || sameFiles(this.agreed, this.box.running)) return undefined;
-      const known = siteOf(this.withWorld(this.agreed));
-      return {
-        changes: diffSites(known, this.runningSite, isOfBox),
-        merge: mergeDraft(known, this.runningSite, this.site),
-      };
-    },
-  );
+  readonly drift = $derived(driftOf(this.link, this.files, this.runningSite, this.site));
   readonly saved: boolean = $derived(sameFiles(this.box.running, this.box.startup));
   /** What is wrong with statements that count as they last could be read: the worker never sees these. */
   private readonly heldFaults: readonly FindingView[] = $derived(
     this.held.length === 0 ? [] : this.files.flatMap((f) => faultsOf(f, this.held)),
   );
   /** Findings to show: those of the statement being typed are held back. */
-  readonly findings: readonly FindingView[] = $derived(
-    this.typing === undefined
-      ? this.heldFaults.length
-        ? [...this.heldFaults, ...(this.derived?.findings ?? [])]
-        : (this.derived?.findings ?? NO_FINDINGS)
-      : [
-          ...[...this.heldFaults, ...(this.derived?.findings ?? [])].filter((f) => f.subject !== this.typing),
-          ...this.beforeTyping,
-        ],
-  );
-  readonly trialLeft: number = $derived(
-    this.box.trial ? Math.max(0, Math.ceil((this.box.trial.until - this.now) / 1000)) : 0,
-  );
+  readonly findings: readonly FindingView[] = $derived(findingsOf(this.jobs, this.heldFaults));
+  readonly trialLeft: number = $derived(trialLeft(this.box, this.now));
 
   /** Opens the store and the site that was open last, or the first given. */
   async start(first: () => Promise<{ name: string; files: Files }>): Promise<void> {
     this.worker = startWorker({
-      found: (findings) => {
-        this.lookedAt = this.provedFiles;
-        // The proof is still on its way: what it said last stays until then.
-        if (this.derived) this.derived = { ...this.derived, findings };
-      },
-      done: (derived) => {
-        this.derived = derived;
-        this.lookedAt = this.provedFiles;
-        this.proving = false;
-        this.workerTrouble = '';
-      },
-      failed: (why) => {
-        this.proving = false;
-        this.workerTrouble = why;
-      },
+      found: (findings) => (this.jobs = findingsTold(this.jobs, findings)),
+      done: (derived) => (this.jobs = proofTold(this.jobs, derived)),
+      failed: (why) => (this.jobs = proofFailed(this.jobs, why)),
     });
     const store = await Store.open((what) => (this.storeTrouble = what));
     this.kept = new Sites(store, JOURNAL, nextTask, () => {
@@ -270,20 +237,19 @@ export class Session {
     files: Files,
     options: { firstLight?: boolean; running?: Files; factory?: boolean } = {},
   ): void {
-    const box = factoryBox(boxOnly(options.running ?? files));
+    const link = newLink(boxOnly(options.running ?? files), options.factory);
     this.take({
       id: newId(),
       name,
       files: [...files],
       undo: [],
       redo: [],
-      ...toStored(deviceOf(options.factory ? box : { ...box, passwordSet: true }), box.running),
+      ...toStored(link, this.steady()),
       sheet: '',
       firstLight: options.firstLight ?? false,
-      hadContact: false,
       updated: Date.now(),
     });
-    this.view = options.firstLight ? 'first-light' : 'board';
+    this.nav.view = options.firstLight ? 'first-light' : 'board';
     void this.save();
   }
 
@@ -303,23 +269,18 @@ export class Session {
 
   private take(site: StoredSite): void {
     const other = site.id !== this.id;
-    const device: Device = { state: this.withTrialLeft(site), done: site.done };
+    const link = linkOf(site, this.steady(), Date.now(), !other);
     this.id = site.id;
     this.name = site.name;
     this.draft = { files: site.files, undo: site.undo, redo: site.redo };
-    this.device = device;
-    this.agreed = site.agreed ?? site.box.running;
+    this.link = link;
     this.sheet = site.sheet;
     this.firstLight = site.firstLight;
-    this.desk = site.desk;
-    this.hadContact = site.hadContact;
     if (other) {
-      this.selection = [];
       this.drill = { cut: [], dead: [] };
-      this.derived = undefined;
+      this.jobs = forgotten(this.jobs);
       this.lastReadable.clear();
-      if (site.firstLight) this.view = 'first-light';
-      else if (this.view === 'first-light') this.view = 'board';
+      this.nav.enter(site.firstLight);
       remembered.set('jolly-gate site', site.id);
       this.tabs?.close();
       this.tabs = linkTabs(
@@ -335,14 +296,6 @@ export class Session {
       );
     }
     this.prove();
-  }
-
-  /** The box with its trial as long as it has left: what passed while nobody looked counts, a clock set back does not. */
-  private withTrialLeft(site: StoredSite): BoxState {
-    const { trial } = site.box;
-    if (!trial || site.id === this.id) return site.box;
-    const left = (site.trialLeft ?? trial.until - site.updated) - Math.max(0, Date.now() - site.updated);
-    return { ...site.box, trial: { ...trial, until: this.steady() + Math.max(0, left) } };
   }
 
   private async follow(): Promise<void> {
@@ -362,12 +315,9 @@ export class Session {
       files: this.files.map((f) => ({ ...f })),
       undo: [...this.undoSteps],
       redo: [...this.redoSteps],
-      ...toStored(this.device, this.agreed),
+      ...toStored(this.link, this.steady()),
       sheet: this.sheet,
       firstLight: this.firstLight,
-      desk: this.desk && { ...this.desk },
-      hadContact: this.hadContact,
-      trialLeft: this.box.trial && Math.max(0, this.box.trial.until - this.steady()),
       updated: Date.now(),
     };
   }
@@ -451,8 +401,7 @@ export class Session {
    * the finding is made anew from the text as it is, so that no edit lands in the wrong place.
    */
   mend(finding: FindingView, index: number, label: string): boolean {
-    const fresh = this.derived?.generation === this.generation && this.provedFiles === this.files;
-    if (fresh) return this.apply(finding.mends[index]!.changes, label);
+    if (isFresh(this.jobs, this.files)) return this.apply(finding.mends[index]!.changes, label);
     const now = findOnly(contextOf(new Reach(this.model)), finding.code).find((f) => f.id === finding.id);
     const mend = now?.mends.find((m) => m.what === finding.mends[index]!.what);
     if (mend) return this.apply(mend.changes, label);
@@ -492,15 +441,13 @@ export class Session {
 
   /** Somebody types in a statement: its findings stay as they were until it has rested or is left. */
   beginTyping(subject: string): void {
-    if (this.typing === subject) return;
-    this.beforeTyping = (this.derived?.findings ?? []).filter((f) => f.subject === subject);
-    this.typing = subject;
+    this.jobs = typingBegun(this.jobs, subject);
   }
 
   /** The caret rested or left: what was held back is told. */
   restTyping(): void {
     clearTimeout(this.holdTimer);
-    this.typing = undefined;
+    this.jobs = typingRested(this.jobs);
     this.prove();
   }
 
@@ -530,16 +477,15 @@ export class Session {
   prove(): void {
     const draft = this.effective.map((e) => ({ name: e.document.file, text: e.document.text }));
     const running = this.runningFiles;
-    this.proving = true;
-    this.provedFiles = this.files;
+    this.jobs = proofAsked(this.jobs, this.files);
     this.worker?.derive({
-      generation: ++this.generation,
+      generation: this.jobs.generation,
       draft,
       running: sameFiles(draft, running) ? undefined : running.map((f) => ({ ...f })),
       drill: { cut: [...this.drill.cut], dead: [...this.drill.dead] },
       factoryPassword: !this.box.passwordSet,
       sheet: this.sheet,
-      desk: this.desk?.of === this.seatText ? this.deskState : undefined,
+      desk: deskOf(this.link, this.seatText),
       hosts: this.everyHost,
     });
   }
@@ -583,7 +529,7 @@ export class Session {
       this.runningFiles.map((f) => ({ ...f })),
       draft,
       told,
-      this.desk?.of === this.seatText ? this.deskState : undefined,
+      deskOf(this.link, this.seatText),
     );
   }
 
@@ -623,38 +569,28 @@ export class Session {
 
   // ---- the box
 
-  /** What a set of box files is together with the wiring of the draft. */
-  private withWorld(boxFiles: Files): Files {
-    const world = this.files.filter((f) => !boxFiles.some((b) => b.name === f.name));
-    return this.files
-      .map((f) => boxFiles.find((b) => b.name === f.name) ?? f)
-      .filter((f) => world.includes(f) || boxFiles.includes(f));
-  }
-
   /** What the ladders said of the box before the trial that runs, where this window saw it begin. */
   provedBefore = $state.raw<ProofView | undefined>();
 
   /** Gives the box an order; why it is refused is returned, or that no answer came. */
   tell(event: BoxEvent): Refusal | undefined {
-    if (event.do === 'try') {
-      this.provedBefore = this.derived?.running ?? this.derived?.draft;
-      // The PC keeps its address when the box gets another: that is what cuts people off.
-      const seat = this.derived?.seat;
-      this.hadContact = !!seat?.running;
-      this.desk = seat && { of: this.seatText, ...seat.at };
-    }
-    const order = { id: newId(), event };
-    // What happens at the box itself needs no way to it.
-    const reached = AT_THE_BOX.has(event.do) || !this.isOutOfReach;
-    const before = this.box;
-    const { device, answer } = send(this.device, order, this.steady(), () => reached);
-    this.device = device;
-    if (answer && event.do !== 'replace' && !answer.refused) this.agreed = answer.state.running;
-    if (device.state !== before) {
+    if (event.do === 'try') this.provedBefore = this.derived?.running ?? this.derived?.draft;
+    const { link, refused, isChanged } = tell(this.link, { id: newId(), event }, this.steady(), {
+      reached: !this.isOutOfReach,
+      seat: this.seatSeen,
+    });
+    this.link = link;
+    if (isChanged) {
       void this.save();
       this.prove();
     }
-    return answer ? answer.refused : 'no-answer';
+    return refused;
+  }
+
+  /** The seat as it was proved last. */
+  private get seatSeen(): SeatSeen | undefined {
+    const seat = this.derived?.seat;
+    return seat && { of: this.seatText, at: seat.at, hasWay: !!seat.running };
   }
 
   /**
@@ -683,7 +619,7 @@ export class Session {
 
   /** Lets the draft stand against what somebody else changed. */
   overrule(): void {
-    this.agreed = this.box.running;
+    this.link = { ...this.link, agreed: this.box.running };
     void this.save();
   }
 
@@ -700,18 +636,13 @@ export class Session {
       files: boxOnly(this.files),
       seconds,
       note,
-      base: this.agreed,
-      looked: { at: this.derived ? boxOnly(this.lookedAt) : [], errors },
+      base: this.link.agreed,
+      looked: { at: this.derived ? boxOnly(this.jobs.lookedAt) : [], errors },
     });
   }
 
   /** The box's one file, where all its statements stand in one with nothing else: then a step can be tried by itself. */
-  readonly onlyBoxFile: string | undefined = $derived.by(() => {
-    const own = boxOnly(this.files);
-    const [file] = own;
-    const alone = file && own.length === 1 && parsed(file.text, file.name).statements.every(isOfBox);
-    return alone ? file.name : undefined;
-  });
+  readonly onlyBoxFile: string | undefined = $derived(onlyBoxFile(this.files));
 
   /** Applies one step of the crossing on trial; the draft stays as it is. */
   tryStep(box: string, seconds: number, note: string): Refusal | undefined {
@@ -723,14 +654,12 @@ export class Session {
       files: [{ name, text: box }],
       seconds,
       note,
-      base: this.agreed,
+      base: this.link.agreed,
     });
   }
 
   /** During a trial that the seat began with a way in: whether it has none now, so that the box hears nothing. */
-  readonly isOutOfReach: boolean = $derived(
-    !!this.box.trial && this.hadContact && !!this.derived?.seat && this.derived.seat.running === undefined,
-  );
+  readonly isOutOfReach: boolean = $derived(isOutOfReach(this.link, this.seatSeen));
 
   /** Does at the desk what gives its PC a way in again. */
   atDesk(move: DeskMoveView): void {
@@ -744,7 +673,7 @@ export class Session {
         ),
         `at the desk: ${move.text}`,
       );
-    this.desk = { of: this.seatText, ...move.to };
+    this.link = { ...this.link, desk: { of: this.seatText, ...move.to } };
     void this.save();
     this.prove();
   }
@@ -759,26 +688,9 @@ export class Session {
     return statement ? printStatement(statement) : '';
   }
 
-  private get deskState(): DeskState | undefined {
-    const { desk } = this;
-    return desk && { plug: desk.plug, address: desk.address, gateway: desk.gateway };
-  }
-
   /** What an entry of the history changed, against what ran before it, or against another entry. */
   historyChanges(index: number, against?: number): readonly Change[] {
-    const { history } = this.box;
-    const is = history[index];
-    if (!is) return [];
-    const before = is.before ?? history[index + 1]?.files;
-    const other = against === undefined ? before : history[against]?.files;
-    return diffSites(siteOf(other ?? is.files), siteOf(is.files), isOfBox);
-  }
-
-  /** Sentences of the difference that somebody has gone through. */
-  ticked = $state.raw<readonly string[]>([]);
-
-  tickOff(line: string): void {
-    this.ticked = toggled(this.ticked, line);
+    return historyChanges(this.box, index, against);
   }
 
   /**
@@ -801,18 +713,8 @@ export class Session {
 
   // ---- getting about
 
-  select(...subjects: string[]): void {
-    this.selection = subjects;
-  }
-
   statementOf(subject: string): Statement | undefined {
     return this.site.statements.find((s) => s.subject === subject);
-  }
-
-  /** Opens the say line with something in it. */
-  say(line = '', after?: string): void {
-    this.sayingAfter = after;
-    this.saying = line;
   }
 
   /** A statement as it stands in the text, readable or not, with its faults. */
@@ -844,41 +746,3 @@ export class Session {
     return out;
   }
 }
-
-/** Events that happen at the box, whoever reaches it. */
-const AT_THE_BOX: ReadonlySet<BoxEvent['do']> = new Set(['tick', 'reboot', 'replace']);
-
-const siteOf = (files: Files): Site => buildSite(files.map((f) => parsed(f.text, f.name)));
-
-/** A list without an item that it holds, or with one that it lacks. */
-const toggled = (list: readonly string[], item: string): readonly string[] =>
-  list.includes(item) ? list.filter((x) => x !== item) : [...list, item];
-
-/** The files that are told to the box: those that hold a statement of its own, or nothing yet. */
-function boxOnly(files: Files): Files {
-  const kept = files.filter((f) => {
-    const { statements } = parsed(f.text, f.name);
-    return statements.some(isOfBox) || (!statements.length && !/wiring/.test(f.name));
-  });
-  return kept.map((f) => ({ name: f.name, text: f.text }));
-}
-
-/** The faults of reading in the statements named, as findings. */
-const faultsOf = (file: Files[number], subjects: readonly string[]): FindingView[] =>
-  parsed(file.text, file.name)
-    .problems.filter((p) => p.fatal && subjects.includes(p.subject))
-    .map((p) => ({
-      id: `held ${p.code}:${p.subject} ${p.at.start}`,
-      code: p.code,
-      severity: 'error',
-      subject: p.subject,
-      file: p.file,
-      at: p.at,
-      values: p.values,
-      others: [],
-      mends: [],
-    }));
-
-/** A box and what is known of it as the store wants them: without proxies and readonly marks. */
-const toStored = (device: Device, agreed: Files): Pick<StoredSite, 'box' | 'done' | 'agreed'> =>
-  JSON.parse(JSON.stringify({ box: device.state, done: device.done, agreed })) as StoredSite;

@@ -100,7 +100,7 @@
       return start;
     });
   });
-  const selected = $derived(new Set(session.selection));
+  const selected = $derived(new Set(session.nav.selection));
   // A large board draws its empty crossings only in the row that the pointer or the keyboard is in.
   const MOST_CELLS = 300;
   const sparse = $derived(board.columns.length * board.rows.length > MOST_CELLS);
@@ -165,7 +165,7 @@
 
   function focusNow() {
     // A key pressed in the meantime may have opened the say line, which keeps the keyboard.
-    if (session.saying !== undefined) return;
+    if (session.nav.saying !== undefined) return;
     const target = grid?.querySelector<HTMLElement>(`[data-at="${CSS.escape(keyOf(at))}"]`);
     target?.focus();
     target?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' });
@@ -212,7 +212,7 @@
 
   /** Arrows pressed where nothing has the focus begin on the board. */
   function fromNowhere(event: KeyboardEvent) {
-    if (!ARROWS[event.key] || document.activeElement !== document.body || session.saying !== undefined)
+    if (!ARROWS[event.key] || document.activeElement !== document.body || session.nav.saying !== undefined)
       return;
     event.preventDefault();
     focusNow();
@@ -278,7 +278,10 @@
     switch (event.key) {
       case 'm':
         if (live)
-          carry({ what: 'slabs', subjects: selected.has(live.subject) ? session.selection : [live.subject] });
+          carry({
+            what: 'slabs',
+            subjects: selected.has(live.subject) ? session.nav.selection : [live.subject],
+          });
         break;
       case 'b':
         if (live) carry({ what: 'bridge', subject: live.subject });
@@ -288,11 +291,11 @@
         if (live) toggle(live.subject);
         break;
       case 'Delete':
-        if (live) removeAll(selected.has(live.subject) ? session.selection : [live.subject]);
+        if (live) removeAll(selected.has(live.subject) ? session.nav.selection : [live.subject]);
         break;
       case 'Enter':
         event.preventDefault();
-        if (slab) session.select(slab.subject);
+        if (slab) session.nav.select(slab.subject);
         else if (row?.density === 'folded') denser(row, -1);
         else startHere(at.row, at.col);
         break;
@@ -323,7 +326,7 @@
   // When the say line or the slip is left, the keyboard is back where it was.
   let away = false;
   $effect(() => {
-    const busy = session.saying !== undefined || session.selection.length > 0;
+    const busy = session.nav.saying !== undefined || session.nav.selection.length > 0;
     if (away && !busy && document.activeElement === document.body) focusAt();
     away = busy;
   });
@@ -331,8 +334,8 @@
   // ---- what the keys and buttons do
 
   function toggle(subject: string) {
-    const rest = session.selection.filter((s) => s !== subject);
-    session.select(...(rest.length < session.selection.length ? rest : [...rest, subject]));
+    const rest = session.nav.selection.filter((s) => s !== subject);
+    session.nav.select(...(rest.length < session.nav.selection.length ? rest : [...rest, subject]));
   }
 
   function removeAll(subjects: readonly string[]) {
@@ -345,7 +348,7 @@
       subjects.length > 1
         ? `remove ${subjects.length} interfaces`
         : `remove ${subjects[0]!.replace('/', ' ')}`;
-    if (session.apply(joinChanges(...changes), label)) session.select();
+    if (session.apply(joinChanges(...changes), label)) session.nav.select();
     focusAt();
   }
 
@@ -368,17 +371,17 @@
     const tags = new Set(session.site.interfaces.filter((i) => i.ports.includes(port)).map((i) => i.tag));
     let tag: number | undefined;
     if (tags.size > 0) for (tag = 10; tags.has(tag); tag += 10);
-    session.say(interfaceText(session.model, name, port, row.name, tag));
+    session.nav.say(interfaceText(session.model, name, port, row.name, tag));
   }
 
   function startZone(after?: Row) {
     const name = freeName(session.site, 'zone', 'zone');
-    session.say(`zone ${name}:`, after?.zone?.statement.subject);
+    session.nav.say(`zone ${name}:`, after?.zone?.statement.subject);
   }
 
   function open(event: MouseEvent, subject: string) {
     if (event.ctrlKey || event.metaKey || event.shiftKey) toggle(subject);
-    else session.select(subject);
+    else session.nav.select(subject);
   }
 
   function switchPort(port: string) {
@@ -578,7 +581,7 @@
                     ? carry(
                         {
                           what: 'slabs',
-                          subjects: selected.has(slab.subject) ? session.selection : [slab.subject],
+                          subjects: selected.has(slab.subject) ? session.nav.selection : [slab.subject],
                         },
                         { row: r, col: c },
                       )
@@ -612,7 +615,7 @@
       </div>
     {/each}
   </div>
-  {#if filter || carried || session.selection.length > 1}
+  {#if filter || carried || session.nav.selection.length > 1}
     <div class="says">
       {#if filter}
         <p class="panel px-3 py-1" role="status" data-testid="filter-says">
@@ -623,9 +626,9 @@
           <button class="key cursor-pointer" onclick={() => (filter = '')}>Esc</button>
         </p>
       {/if}
-      {#if session.selection.length > 1 && !carried}
+      {#if session.nav.selection.length > 1 && !carried}
         <p class="panel px-3 py-1" role="status">
-          {session.selection.length} selected · <span class="key">m</span> moves them,
+          {session.nav.selection.length} selected · <span class="key">m</span> moves them,
           <span class="key">Ctrl+C</span> copies, <span class="key">Del</span> removes
         </p>
       {/if}

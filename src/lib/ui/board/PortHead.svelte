@@ -37,9 +37,9 @@
   /** The statement of the port, made where it has none; what is plugged in where it is asked for. */
   function open() {
     const subject = `port/${column.port}`;
-    if (session.statementOf(subject)) session.select(subject);
-    else if (column.plugged[0]) session.select(column.plugged[0].subject);
-    else session.say(`port ${column.port}: label ""`);
+    if (session.statementOf(subject)) session.nav.select(subject);
+    else if (column.plugged[0]) session.nav.select(column.plugged[0].subject);
+    else session.nav.say(`port ${column.port}: label ""`);
   }
 </script>
 
@@ -78,7 +78,7 @@
         draggable="true"
         ondragstart={() => onplug(column.plugged[0]!.subject, column.plugged[0]!.tag, true)}
         ondragend={() => onplug(column.plugged[0]!.subject, undefined, false)}
-        onclick={() => session.select(column.plugged[0]!.subject)}>⌁</button
+        onclick={() => session.nav.select(column.plugged[0]!.subject)}>⌁</button
       >
     {/if}
   {:else}
@@ -126,7 +126,7 @@
             draggable="true"
             ondragstart={() => onplug(plug.subject, plug.tag, true)}
             ondragend={() => onplug(plug.subject, plug.tag, false)}
-            onclick={() => session.select(plug.subject)}>{plug.text}</button
+            onclick={() => session.nav.select(plug.subject)}>{plug.text}</button
           >
         {/each}
       {:else}<span class="truncate">{column.farEnd}</span>{/if}

@@ -49,7 +49,7 @@
       ondragstart={() => ondrag(true)}
       ondragend={() => ondrag(false)}
       {onfocus}
-      onclick={() => row.zone && session.select(`zone/${row.name}`)}
+      onclick={() => row.zone && session.nav.select(`zone/${row.name}`)}
     >
       <b class="name">{row.name === NO_ZONE ? 'no zone yet' : row.name}</b><br />
       <span class="quiet">{row.about}</span>

@@ -7,7 +7,7 @@ export function copySlabs(session: Session, event: ClipboardEvent, focused: stri
   const target = event.target;
   if (target instanceof HTMLElement && target.closest('input, textarea, [contenteditable]')) return;
   if (document.getSelection()?.toString()) return;
-  const subjects = session.selection.length ? session.selection : focused ? [focused] : [];
+  const subjects = session.nav.selection.length ? session.nav.selection : focused ? [focused] : [];
   const statements = subjects.flatMap((s) => session.statementOf(s) ?? []);
   if (!statements.length) return;
   event.preventDefault();

@@ -42,7 +42,7 @@
   const lines = $derived(
     (session.onTrial.length ? session.onTrial : session.changes).flatMap((c) => changeTexts(c)),
   );
-  const gone = $derived(lines.filter((l) => session.ticked.includes(l)).length);
+  const gone = $derived(lines.filter((l) => session.nav.ticked.includes(l)).length);
   const when = (at: number) => new Date(at).toLocaleString();
 </script>
 
@@ -72,17 +72,17 @@
                     type="checkbox"
                     class="checkbox mt-0.5 checkbox-xs"
                     aria-label="gone through: {line}"
-                    checked={session.ticked.includes(line)}
-                    onchange={() => session.tickOff(line)}
+                    checked={session.nav.ticked.includes(line)}
+                    onchange={() => session.nav.tickOff(line)}
                   />
                   <button
                     class={[
                       'mono block text-start text-[12.5px] hover:underline',
-                      session.ticked.includes(line) && 'quiet',
+                      session.nav.ticked.includes(line) && 'quiet',
                     ]}
                     onclick={() => {
-                      session.view = 'board';
-                      session.select(c.subject);
+                      session.nav.view = 'board';
+                      session.nav.select(c.subject);
                     }}>{line}</button
                   >
                 </div>

@@ -137,7 +137,7 @@
   function finish() {
     session.tell({ do: 'save' });
     session.firstLight = false;
-    session.view = 'board';
+    session.nav.view = 'board';
     void session.save();
   }
 </script>
@@ -373,7 +373,7 @@
       {/if}
       {#if errors.length}<p class="text-error">
           ■ {errors.length} findings stand in the way;
-          <button class="link" onclick={() => (session.drawer = true)}>look</button>
+          <button class="link" onclick={() => (session.nav.drawer = true)}>look</button>
         </p>{/if}
       <button class="btn btn-primary btn-sm" data-testid="to-trial" onclick={() => (step = 5)}
         >On to the trial</button

@@ -37,21 +37,21 @@
       return;
     }
     if (event.key === 'Escape') {
-      if (session.help) session.help = false;
-      else if (session.saying !== undefined) session.saying = undefined;
-      else if (session.drawer) session.drawer = false;
+      if (session.nav.help) session.nav.help = false;
+      else if (session.nav.saying !== undefined) session.nav.saying = undefined;
+      else if (session.nav.drawer) session.nav.drawer = false;
       else if (session.drill.cut.length || session.drill.dead.length) session.setDrill({});
-      else if (!typingIn(event.target)) session.select();
+      else if (!typingIn(event.target)) session.nav.select();
       return;
     }
     if (mod || event.altKey || typingIn(event.target)) return;
     const views = ['board', 'passage', 'proof', 'change', 'text'] as const;
     if (event.key === '/') {
       event.preventDefault();
-      session.say();
-    } else if (event.key === '?') session.help = !session.help;
-    else if (event.key === 'f') session.drawer = !session.drawer;
-    else if (/^[1-5]$/.test(event.key)) session.view = views[Number(event.key) - 1]!;
+      session.nav.say();
+    } else if (event.key === '?') session.nav.help = !session.nav.help;
+    else if (event.key === 'f') session.nav.drawer = !session.nav.drawer;
+    else if (/^[1-5]$/.test(event.key)) session.nav.view = views[Number(event.key) - 1]!;
   }
 
   async function ondrop(event: DragEvent) {
@@ -102,24 +102,24 @@
   <Notices />
   {#if session.ready}
     <div class="middle">
-      <main class="view" aria-label={session.view}>
-        {#if session.view === 'board'}<Board />
-        {:else if session.view === 'passage'}<Passage />
-        {:else if session.view === 'proof'}<Proof />
-        {:else if session.view === 'change'}<Change />
-        {:else if session.view === 'text'}<Text />
+      <main class="view" aria-label={session.nav.view}>
+        {#if session.nav.view === 'board'}<Board />
+        {:else if session.nav.view === 'passage'}<Passage />
+        {:else if session.nav.view === 'proof'}<Proof />
+        {:else if session.nav.view === 'change'}<Change />
+        {:else if session.nav.view === 'text'}<Text />
         {:else}<FirstLight />{/if}
       </main>
-      {#if session.drawer}<Findings />
-      {:else if session.view === 'board' && session.selection.length}<Slip />{/if}
+      {#if session.nav.drawer}<Findings />
+      {:else if session.nav.view === 'board' && session.nav.selection.length}<Slip />{/if}
     </div>
-    {#if session.view !== 'first-light'}<Strip />{/if}
+    {#if session.nav.view !== 'first-light'}<Strip />{/if}
   {:else}
     <p class="p-6 quiet">Opening …</p>
   {/if}
 </div>
-{#if session.saying !== undefined}<SayLine />{/if}
-{#if session.help}<Keys />{/if}
+{#if session.nav.saying !== undefined}<SayLine />{/if}
+{#if session.nav.help}<Keys />{/if}
 
 <style>
   .frame {

@@ -192,7 +192,7 @@
       ]}
       title={seatTitle}
       data-testid="seat"
-      onclick={() => (session.view = 'change')}
+      onclick={() => (session.nav.view = 'change')}
     >
       <span aria-hidden="true">{lost ? '✕' : '⌂'}</span>
       {seat.supposed ? '~' : ''}{seat.name}
@@ -204,23 +204,25 @@
       <button
         class={[
           'btn btn-sm',
-          session.view === 'first-light'
+          session.nav.view === 'first-light'
             ? 'bg-accent font-semibold text-accent-content'
             : 'btn-ghost font-normal',
         ]}
-        aria-current={session.view === 'first-light' ? 'page' : undefined}
-        onclick={() => (session.view = 'first-light')}>First light</button
+        aria-current={session.nav.view === 'first-light' ? 'page' : undefined}
+        onclick={() => (session.nav.view = 'first-light')}>First light</button
       >
     {/if}
     {#each views as view (view.id)}
       <button
         class={[
           'btn btn-sm',
-          session.view === view.id ? 'bg-accent font-semibold text-accent-content' : 'btn-ghost font-normal',
+          session.nav.view === view.id
+            ? 'bg-accent font-semibold text-accent-content'
+            : 'btn-ghost font-normal',
         ]}
-        aria-current={session.view === view.id ? 'page' : undefined}
+        aria-current={session.nav.view === view.id ? 'page' : undefined}
         data-testid={`view-${view.id}`}
-        onclick={() => (session.view = view.id)}>{view.name}</button
+        onclick={() => (session.nav.view = view.id)}>{view.name}</button
       >
     {/each}
   </nav>
@@ -228,16 +230,16 @@
     {#if session.proving}<span class="quiet" role="status">proving …</span>{/if}
     <button
       class="btn gap-2 btn-sm"
-      aria-pressed={session.drawer}
+      aria-pressed={session.nav.drawer}
       data-testid="findings-button"
       title="Findings (f)"
-      onclick={() => (session.drawer = !session.drawer)}
+      onclick={() => (session.nav.drawer = !session.nav.drawer)}
     >
       <Weight severity="error" count={count('error')} />
       <Weight severity="warning" count={count('warning')} />
       <Weight severity="advice" count={count('advice')} />
     </button>
-    <button class="btn gap-1 px-2 btn-ghost btn-sm" onclick={() => session.say()}
+    <button class="btn gap-1 px-2 btn-ghost btn-sm" onclick={() => session.nav.say()}
       ><span class="key">/</span> say</button
     >
     <button
@@ -262,7 +264,7 @@
     >
     <button
       class="btn px-2 btn-ghost btn-sm"
-      onclick={() => (session.help = true)}
+      onclick={() => (session.nav.help = true)}
       aria-label="Keys"
       title="Keys (?)"><span class="key">?</span></button
     >

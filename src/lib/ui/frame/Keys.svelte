@@ -28,7 +28,7 @@
 <dialog
   bind:this={dialog}
   class="panel m-auto w-[34rem] p-4 text-base-content shadow-xl"
-  onclose={() => (session.help = false)}
+  onclose={() => (session.nav.help = false)}
   aria-label="Keys"
 >
   <h2 class="mb-3 h2">Keys</h2>

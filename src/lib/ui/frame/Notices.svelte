@@ -59,20 +59,20 @@
   {/if}
   <!-- Below the banners, of which it must cover nothing. -->
   <div class="below">
-    {#if session.newZone && session.site.zones.some((z) => z.name === session.newZone)}
-      {@const zone = session.newZone}
+    {#if session.nav.newZone && session.site.zones.some((z) => z.name === session.nav.newZone)}
+      {@const zone = session.nav.newZone}
       <p class="toast-line bg-neutral text-neutral-content" role="status" data-testid="new-zone">
         Nothing passes from or to {zone} yet.
         <button
           class="btn ms-2 btn-xs"
           data-testid="new-zone-show"
           onclick={() => {
-            session.focusZone = zone;
-            session.view = 'passage';
-            session.newZone = undefined;
+            session.nav.focusZone = zone;
+            session.nav.view = 'passage';
+            session.nav.newZone = undefined;
           }}>Show what its place suggests</button
         >
-        <button class="btn ms-2 btn-xs" onclick={() => (session.newZone = undefined)}>Not now</button>
+        <button class="btn ms-2 btn-xs" onclick={() => (session.nav.newZone = undefined)}>Not now</button>
       </p>
     {:else if session.notice}
       <p class="toast-line bg-neutral text-neutral-content" role="status" data-testid="notice">

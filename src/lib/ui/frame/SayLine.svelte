@@ -11,8 +11,8 @@
   let input = $state<HTMLInputElement>();
   let caret = $state(0);
   let chosen = $state(0);
-  const line = $derived(session.saying ?? '');
-  const after = $derived(session.sayingAfter ? session.statementOf(session.sayingAfter) : undefined);
+  const line = $derived(session.nav.saying ?? '');
+  const after = $derived(session.nav.sayingAfter ? session.statementOf(session.nav.sayingAfter) : undefined);
   const said = $derived(readSaid(session.site, line, after));
   const offers = $derived.by(() => {
     const direct = complete(line, caret, session.names());
@@ -46,13 +46,13 @@
       const label = said.writes.replace(/secret\s+"(?:\\.|[^"\\])*"/g, 'secret …');
       const zone = /^zone (\S+?):/.exec(said.writes)?.[1];
       if (session.apply(said.changes, label)) {
-        session.saying = undefined;
-        session.newZone = zone;
+        session.nav.saying = undefined;
+        session.nav.newZone = zone;
       }
     } else if (said.does === 'go') {
-      session.view = 'board';
-      session.select(said.subject);
-      session.saying = undefined;
+      session.nav.view = 'board';
+      session.nav.select(said.subject);
+      session.nav.saying = undefined;
     } else if (said.does === 'ask') {
       const got = await session.trace(said.from, said.to, said.service);
       answer = got.ok ? got.sentence : got.why;
@@ -61,7 +61,7 @@
   function take(i: number) {
     const offer = offers[i];
     if (!offer) return;
-    session.saying = line.slice(0, offer.start) + offer.insert + line.slice(caret);
+    session.nav.saying = line.slice(0, offer.start) + offer.insert + line.slice(caret);
     caret = offer.start + offer.insert.length;
     chosen = 0;
     queueMicrotask(() => input?.setSelectionRange(caret, caret));
@@ -85,7 +85,8 @@
   let panel = $state<HTMLElement>();
   /** A click elsewhere closes it; what was said is there again when it opens. */
   function elsewhere(event: PointerEvent) {
-    if (panel && event.target instanceof Node && !panel.contains(event.target)) session.saying = undefined;
+    if (panel && event.target instanceof Node && !panel.contains(event.target))
+      session.nav.saying = undefined;
   }
 </script>
 
@@ -111,7 +112,7 @@
         placeholder="studio lends .50-.239 · zone lab: · wheel-pc to www.example tcp 443"
         value={line}
         oninput={(e) => {
-          session.saying = e.currentTarget.value;
+          session.nav.saying = e.currentTarget.value;
           caret = e.currentTarget.selectionStart ?? line.length;
           chosen = 0;
           answer = '';
@@ -162,8 +163,8 @@
           class="link text-primary"
           data-testid="say-trace"
           onclick={() => {
-            session.view = 'proof';
-            session.saying = undefined;
+            session.nav.view = 'proof';
+            session.nav.saying = undefined;
           }}>the whole way, stop by stop</button
         >
       {/if}

@@ -78,7 +78,7 @@ export function readPasted(session: Session, text: string): void {
   if (!pasted) return;
   const count = pasted.subjects.length;
   if (!session.apply(pasted.changes, `paste ${count} statement${count > 1 ? 's' : ''}`)) return;
-  session.select(...pasted.subjects.filter((s) => s.startsWith('interface/')));
+  session.nav.select(...pasted.subjects.filter((s) => s.startsWith('interface/')));
   const renamed = pasted.renamed.map((r) => `${r.from} is ${r.to}`).join(', ');
   session.notice = `Pasted ${count} statement${count > 1 ? 's' : ''}${renamed ? `; names that were taken: ${renamed}` : ''}.`;
 }

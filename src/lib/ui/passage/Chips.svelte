@@ -38,7 +38,7 @@
     class="chip empty"
     data-testid={`gap-${from}-${to}`}
     title={`write a passage from ${from} to ${to}`}
-    onclick={() => session.say(`passage ${from} > ${to}: allow `)}
+    onclick={() => session.nav.say(`passage ${from} > ${to}: allow `)}
     >nothing {doors.length ? 'else ' : ''}passes · +</button
   >
 {/if}
@@ -57,7 +57,7 @@
     data-testid={`door-${door.name}`}
     title="follow somebody from the internet through it"
     onclick={() => {
-      session.view = 'proof';
+      session.nav.view = 'proof';
       void session.trace('internet', `door ${door.name}`, door.ask);
     }}>door {door.name}</button
   >

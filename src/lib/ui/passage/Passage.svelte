@@ -17,7 +17,7 @@
     ribbons.find((r) => r.from === from && r.to === to);
   /** The zone that most statements name, until another is chosen. */
   const focus = $derived(
-    zones.find((z) => z.name === session.focusZone) ??
+    zones.find((z) => z.name === session.nav.focusZone) ??
       [...zones].sort((a, b) => count(b.name) - count(a.name))[0],
   );
   const count = (name: string): number =>
@@ -84,7 +84,7 @@
           aria-pressed={z === focus && !everyone}
           data-testid={`focus-${z.name}`}
           onclick={() => {
-            session.focusZone = z.name;
+            session.nav.focusZone = z.name;
             everyone = false;
           }}>{z.name}</button
         >
@@ -125,7 +125,7 @@
           {#each others as z (z.name)}<Bank
               zone={z}
               end={false}
-              onpick={() => (session.focusZone = z.name)}
+              onpick={() => (session.nav.focusZone = z.name)}
             />{/each}
         </div>
         {#each [true, false] as into (into)}
@@ -183,7 +183,11 @@
           <div class="w-full"><Bank zone={focus} end={false} main /></div>
         </div>
         <div style:grid-column={5} style:grid-row={2}>
-          {#each others as z (z.name)}<Bank zone={z} end onpick={() => (session.focusZone = z.name)} />{/each}
+          {#each others as z (z.name)}<Bank
+              zone={z}
+              end
+              onpick={() => (session.nav.focusZone = z.name)}
+            />{/each}
         </div>
       </div>
     {/if}
@@ -219,8 +223,8 @@
                 class="link text-start text-primary"
                 onclick={() => {
                   const s = statementOf(t);
-                  session.reveal = s && { file: s.file, offset: s.start };
-                  session.view = 'text';
+                  session.nav.reveal = s && { file: s.file, offset: s.start };
+                  session.nav.view = 'text';
                 }}>line {t.line}</button
               >
               <span>
@@ -254,7 +258,7 @@
               No statement speaks of it.
               <button
                 class="link text-primary"
-                onclick={() => session.say(`passage ${pair.from} > ${pair.to}: allow `)}>Write one</button
+                onclick={() => session.nav.say(`passage ${pair.from} > ${pair.to}: allow `)}>Write one</button
               >
             </li>
           {/each}

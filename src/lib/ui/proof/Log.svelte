@@ -49,8 +49,8 @@
           <button
             class="link text-primary"
             onclick={() => {
-              session.view = 'board';
-              session.select(r.subject!);
+              session.nav.view = 'board';
+              session.nav.select(r.subject!);
             }}>line {r.line}</button
           >
         {/if}

@@ -122,8 +122,8 @@
                   <button
                     class="link ms-1 text-primary"
                     onclick={() => {
-                      session.view = 'board';
-                      session.select(s.subject!);
+                      session.nav.view = 'board';
+                      session.nav.select(s.subject!);
                     }}>line {s.line}</button
                   >
                 {/if}

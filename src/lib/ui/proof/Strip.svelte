@@ -37,8 +37,9 @@
         {@const differs = was && !sameLadder(u.stages, was.stages)}
         {@const fail = firstFail(u.stages)}
         <div class="row" data-testid={ladderId(u)}>
-          <button class="text-start font-semibold hover:underline" onclick={() => (session.view = 'proof')}
-            >{ladderName(u)}</button
+          <button
+            class="text-start font-semibold hover:underline"
+            onclick={() => (session.nav.view = 'proof')}>{ladderName(u)}</button
           >
           <span class="rungs">
             {#each u.stages as s (s.stage)}
@@ -80,7 +81,7 @@
         </p>{/if}
     </div>
     <div class="row desks" data-testid="desks">
-      <button class="text-start font-semibold hover:underline" onclick={() => (session.view = 'proof')}
+      <button class="text-start font-semibold hover:underline" onclick={() => (session.nav.view = 'proof')}
         >desks</button
       >
       <span class="rungs">

@@ -11,8 +11,8 @@
     advice: 'Could be better',
   };
   function show(f: FindingView) {
-    session.select(f.subject);
-    if (session.view === 'change' || session.view === 'proof') session.view = 'board';
+    session.nav.select(f.subject);
+    if (session.nav.view === 'change' || session.nav.view === 'proof') session.nav.view = 'board';
   }
 </script>
 
@@ -22,7 +22,7 @@
     <button
       class="btn ms-auto px-2 btn-ghost btn-sm"
       aria-label="Close"
-      onclick={() => (session.drawer = false)}>✕</button
+      onclick={() => (session.nav.drawer = false)}>✕</button
     >
   </div>
   {#if !session.findings.length}<p class="quiet">Nothing to find fault with.</p>{/if}

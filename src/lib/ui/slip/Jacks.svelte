@@ -62,7 +62,8 @@
                 ondragstart={() => (dragged = s.subject)}
                 ondragend={() => (dragged = undefined)}
               >
-                <button class="link link-hover" onclick={() => session.select(s.subject)}>{s.name}</button>
+                <button class="link link-hover" onclick={() => session.nav.select(s.subject)}>{s.name}</button
+                >
                 {#if lease(s.name)}<span class="mono quiet">{lease(s.name)!.address}</span>{/if}
               </span>
               <select

@@ -40,7 +40,7 @@
         <tr class="border-t border-base-300">
           <td class="mono py-1">{r.service}</td>
           <td
-            ><button class="link link-hover" onclick={() => session.select(`interface/${r.by}`)}
+            ><button class="link link-hover" onclick={() => session.nav.select(`interface/${r.by}`)}
               >{r.by}</button
             ></td
           >

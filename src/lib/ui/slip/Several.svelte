@@ -5,7 +5,7 @@
   import { useSession } from '../../session/index';
   // One edit for all that is selected: a clause said once is written into every statement.
   const session = useSession();
-  const statements = $derived(session.selection.flatMap((s) => session.statementOf(s) ?? []));
+  const statements = $derived(session.nav.selection.flatMap((s) => session.statementOf(s) ?? []));
   let line = $state('');
   let why = $state('');
   const kind = $derived(statements[0]?.kind);
@@ -72,13 +72,13 @@
 <ul class="mt-4">
   {#each statements as s (s.subject)}
     <li class="flex items-baseline gap-2 py-0.5">
-      <button class="link mono text-[12px] link-hover" onclick={() => session.select(s.subject)}
+      <button class="link mono text-[12px] link-hover" onclick={() => session.nav.select(s.subject)}
         >{s.subject.replace('/', ' ')}</button
       >
       <button
         class="btn ms-auto h-5 min-h-0 px-1 btn-ghost btn-xs"
         aria-label={`Leave ${s.subject.replace('/', ' ')} out`}
-        onclick={() => session.select(...session.selection.filter((x) => x !== s.subject))}>✕</button
+        onclick={() => session.nav.select(...session.nav.selection.filter((x) => x !== s.subject))}>✕</button
       >
     </li>
   {/each}
@@ -87,6 +87,6 @@
   class="btn mt-3 btn-sm"
   onclick={() => {
     const gone = joinChanges(...statements.map((s) => dropStatement(session.site, s)));
-    if (session.apply(gone, `remove ${statements.length} statements`)) session.select();
+    if (session.apply(gone, `remove ${statements.length} statements`)) session.nav.select();
   }}>Remove all {statements.length}</button
 >

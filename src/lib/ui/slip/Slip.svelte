@@ -17,7 +17,7 @@
   import StatementField from './StatementField.svelte';
 
   const session = useSession();
-  const subject = $derived(session.selection[0] ?? '');
+  const subject = $derived(session.nav.selection[0] ?? '');
   const statement = $derived<Statement | undefined>(session.statementOf(subject));
   const iface = $derived(session.site.interfaces.find((i) => `interface/${i.name}` === subject));
   const findings = $derived(session.findings.filter((f) => f.subject === subject));
@@ -81,7 +81,7 @@
       nameFault = 'up to 15 lower-case letters, digits and hyphens, a letter first';
     else if (taken) nameFault = `there is a ${kind} ${to} already`;
     else if (session.apply(rename(session.site, kind, from, to), `rename ${from} to ${to}`))
-      session.select(`${kind}/${to}`);
+      session.nav.select(`${kind}/${to}`);
   }
   /** The clause that says what it is on: a port, a bridge, a session. */
   const carrierField = (i: Interface): [string, string][] => {
@@ -116,16 +116,16 @@
 
 <aside class="panel slip" aria-label="slip" data-testid="slip">
   <div class="mb-2 flex items-baseline gap-2">
-    {#if session.selection.length > 1}<h2 class="h2">{session.selection.length} selected</h2>
+    {#if session.nav.selection.length > 1}<h2 class="h2">{session.nav.selection.length} selected</h2>
     {:else}
       <h2 class="h2">{subject.split('/').slice(1).join('/')}</h2>
       <span class="quiet">{subject.split('/')[0]}{statement ? ` · line ${statement.line}` : ''}</span>
     {/if}
-    <button class="btn ms-auto px-2 btn-ghost btn-sm" aria-label="Close" onclick={() => session.select()}
+    <button class="btn ms-auto px-2 btn-ghost btn-sm" aria-label="Close" onclick={() => session.nav.select()}
       >✕</button
     >
   </div>
-  {#if session.selection.length > 1}<Several />
+  {#if session.nav.selection.length > 1}<Several />
   {:else if statement}
     <StatementField {statement} />
     {#each findings as f, n (n)}
@@ -201,7 +201,7 @@
           <li>
             <button
               class="mono link text-start text-[12px] link-hover"
-              onclick={() => session.select(s.subject)}
+              onclick={() => session.nav.select(s.subject)}
               >{s.kind}
               {written(s)
                 .header.map((t) => t.text)
@@ -221,15 +221,15 @@
         class="btn btn-sm"
         data-testid="to-text"
         onclick={() => {
-          session.reveal = { file: statement.file, offset: statement.start };
-          session.view = 'text';
+          session.nav.reveal = { file: statement.file, offset: statement.start };
+          session.nav.view = 'text';
         }}>Show in the text</button
       >
       <button
         class="btn btn-sm"
         data-testid="remove"
         onclick={() => {
-          if (session.apply(dropStatement(session.site, statement), `remove ${label}`)) session.select();
+          if (session.apply(dropStatement(session.site, statement), `remove ${label}`)) session.nav.select();
         }}>Remove</button
       >
     </div>

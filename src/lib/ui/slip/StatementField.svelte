@@ -41,7 +41,7 @@
     );
     // A new name makes a new subject; the slip stays with its statement.
     const subject = session.subjectAt(statement.file, place.start);
-    if (subject && subject !== statement.subject && session.statementOf(subject)) session.select(subject);
+    if (subject && subject !== statement.subject && session.statementOf(subject)) session.nav.select(subject);
   }
 </script>
 

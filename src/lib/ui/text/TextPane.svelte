@@ -99,8 +99,8 @@
         toBoard: () => {
           const statement = statementAt(document, caret);
           if (!statement) return;
-          session.view = 'board';
-          session.select(statement.subject);
+          session.nav.view = 'board';
+          session.nav.select(statement.subject);
         },
       });
       editor = made;
@@ -138,10 +138,10 @@
   });
   // Somebody on the board asked for the text of a statement.
   $effect(() => {
-    const wanted = session.reveal;
+    const wanted = session.nav.reveal;
     if (!editor || !wanted || wanted.file !== name) return;
     editor.reveal(wanted.offset);
-    session.reveal = undefined;
+    session.nav.reveal = undefined;
   });
 </script>
 

@@ -1,0 +1,58 @@
+/** Where somebody is and what is open: the view, the selection, the say line, the drawers. Nothing of it is kept. */
+import type { Statement } from '#core/notation';
+
+export type View = 'board' | 'passage' | 'proof' | 'change' | 'text' | 'first-light';
+
+export class Nav {
+  view = $state<View>('board');
+  /** `interface/studio`, or several. */
+  selection = $state.raw<readonly string[]>([]);
+  /** The drawer of findings. */
+  drawer = $state(false);
+  help = $state(false);
+  /** The say line: open with what is in it. */
+  saying = $state<string | undefined>(undefined);
+  /** The zone behind which a zone that is said is written. */
+  sayingAfter = $state<string | undefined>(undefined);
+  /** A place of a file that the text view should show. */
+  reveal = $state.raw<{ readonly file: string; readonly offset: number } | undefined>();
+  /** The zone that the passage view is about. */
+  focusZone = $state<string | undefined>();
+  /** A zone that was just made, whose usual passages are offered. */
+  newZone = $state<string | undefined>();
+  /** Sentences of the difference that somebody has gone through. */
+  ticked = $state.raw<readonly string[]>([]);
+
+  /** Another site is open: nothing of the last one is selected, and First light is shown just where it is under way. */
+  enter(isFirstLight: boolean): void {
+    this.selection = [];
+    this.ticked = [];
+    this.focusZone = this.newZone = undefined;
+    if (isFirstLight) this.view = 'first-light';
+    else if (this.view === 'first-light') this.view = 'board';
+  }
+
+  select(...subjects: string[]): void {
+    this.selection = subjects;
+  }
+
+  /** Opens the say line with something in it. */
+  say(line = '', after?: string): void {
+    this.sayingAfter = after;
+    this.saying = line;
+  }
+
+  /** Shows a statement in the text view. */
+  show({ file, start }: Pick<Statement, 'file' | 'start'>): void {
+    this.reveal = { file, offset: start };
+    this.view = 'text';
+  }
+
+  tickOff(line: string): void {
+    this.ticked = toggled(this.ticked, line);
+  }
+}
+
+/** A list without an item that it holds, or with one that it lacks. */
+export const toggled = (list: readonly string[], item: string): readonly string[] =>
+  list.includes(item) ? list.filter((x) => x !== item) : [...list, item];

@@ -1,0 +1,39 @@
+import { expect } from 'chai';
+import type { Nav as NavOf } from './nav.svelte';
+
+/** The compiler's marks stand for the values themselves here: what is tested is the way about, not its being drawn. */
+const plain = Object.assign(<T>(value: T): T => value, { raw: <T>(value: T): T => value });
+
+describe('the way about', () => {
+  let nav: NavOf;
+  let toggled: (list: readonly string[], item: string) => readonly string[];
+  before(async () => {
+    (globalThis as { $state?: unknown }).$state = plain;
+    const made = await import('./nav.svelte');
+    toggled = made.toggled;
+    nav = new made.Nav();
+  });
+
+  it('another site is entered with nothing of the last one, and First light is shown just where it is under way', () => {
+    nav.select('interface/desk', 'interface/lab');
+    nav.tickOff('line one');
+    nav.focusZone = 'office';
+    nav.view = 'proof';
+    nav.enter(false);
+    expect([nav.selection, nav.ticked, nav.focusZone, nav.view]).to.deep.equal([[], [], undefined, 'proof']);
+    nav.enter(true);
+    expect(nav.view).to.equal('first-light');
+    nav.enter(false);
+    expect(nav.view).to.equal('board');
+  });
+
+  it('opens the say line with a line and a place, shows a statement in the text, and ticks off and back', () => {
+    nav.say('zone lab:', 'zone/office');
+    expect([nav.saying, nav.sayingAfter]).to.deep.equal(['zone lab:', 'zone/office']);
+    nav.say();
+    expect([nav.saying, nav.sayingAfter]).to.deep.equal(['', undefined]);
+    nav.show({ file: 'box.gate', start: 42 });
+    expect([nav.view, nav.reveal]).to.deep.equal(['text', { file: 'box.gate', offset: 42 }]);
+    expect(toggled(toggled(['a'], 'b'), 'a')).to.deep.equal(['b']);
+  });
+});
