@@ -1,11 +1,14 @@
 import { expect } from 'chai';
 import { expose, wrap } from 'comlink';
+import fc from 'fast-check';
 import { patchOf } from '#core/base';
 import { GOOD, good } from '#core/testkit';
 import { startWorker } from './client';
 import type { Life, Spawn } from './client';
-import { failingMends, derive, find, remember } from './derive';
-import type { DeriveRequest, Derived, FindingView, WorkerApi } from './protocol';
+import { workerApi } from './api';
+import { derive } from './engine';
+import type { DeriveRequest, Derived, SentRequest, WorkerApi } from './protocol';
+import { TextReceiver, TextSender } from './texts';
 
 const request = (generation: number, text = GOOD): DeriveRequest => ({
   generation,
@@ -23,8 +26,8 @@ function scene(limit?: number) {
   const spawn: Spawn = (died) => {
     const life = deaths.push(died);
     const job = (what: string) => () => new Promise((answer) => jobs.push({ life, what, answer }));
-    const find = (r: DeriveRequest) => job(`find ${r.generation}${r.whole ? ' whole' : ''}`)();
-    const derived = (r: DeriveRequest) => job(`derive ${r.generation}${r.whole ? ' whole' : ''}`)();
+    const find = (r: SentRequest) => job(`find ${r.generation}${r.whole ? ' whole' : ''}`)();
+    const derived = (r: SentRequest) => job(`derive ${r.generation}${r.whole ? ' whole' : ''}`)();
     const api = { find, derive: derived, failingMends: () => Promise.resolve([]), ask: job('ask') };
     return { api, end: () => ended.push(life) } as unknown as Life;
   };
@@ -107,27 +110,18 @@ describe("the page's end of the worker", () => {
   });
 
   it('tells the page by patches what the other end derives: both ends, over a channel', async () => {
-    const last = remember();
     const time = { clock: () => 0, pause: () => Promise.resolve() };
-    const sent: number[] = [];
-    const before: { findings?: readonly FindingView[]; proved?: object } = {};
+    const sizes: number[] = [];
+    const asked: number[] = [];
     const { port1, port2 } = new MessageChannel();
-    const counted = <T>(patch: T): T => {
-      sent.push(JSON.stringify(patch ?? '').length);
+    const api = workerApi(time);
+    const sized = (job: (r: SentRequest) => unknown) => (r: SentRequest) => {
+      asked.push(JSON.stringify(r).length);
+      const patch = job(r);
+      sizes.push(JSON.stringify(patch ?? '').length);
       return patch;
     };
-    expose(
-      {
-        find: (r: DeriveRequest) =>
-          counted(patchOf(r.whole ? undefined : before.findings, (before.findings = find(r, last)))),
-        derive: (r: DeriveRequest) => {
-          const { findings: _, ...proved } = derive(r, () => 0, last);
-          return counted(patchOf(r.whole ? undefined : before.proved, (before.proved = proved)));
-        },
-        failingMends: (generation: number) => failingMends(generation, last, time),
-      },
-      port2,
-    );
+    expose({ ...api, find: sized((r) => api.find(r)), derive: sized((r) => api.derive(r)) }, port2);
     const done: Derived[] = [];
     const failed: string[] = [];
     const client = startWorker(
@@ -142,7 +136,37 @@ describe("the page's end of the worker", () => {
       const fresh = derive(request(i + 1, text), () => 0);
       expect(done[i]).to.deep.equal(structuredClone(fresh));
     }
-    expect(sent[3], 'an edit is told by what it changed').to.be.below(sent[1]! / 4);
+    expect(sizes[3], 'an edit is told by what it changed').to.be.below(sizes[1]! / 4);
+    expect(asked[2], 'and sent as it was made').to.be.below(asked[0]! / 4);
     client.close();
+  });
+});
+
+describe('texts on their way to the worker', () => {
+  const anyFiles = fc.array(
+    fc.record({ name: fc.constantFrom('box.gate', 'wiring.gate'), text: fc.string({ maxLength: 12 }) }),
+    { maxLength: 3 },
+  );
+
+  it('arrive as they were sent, whatever was sent before', () => {
+    fc.assert(
+      fc.property(fc.array(anyFiles), (all) => {
+        const [sender, receiver] = [new TextSender(), new TextReceiver()];
+        for (const files of all)
+          expect(receiver.receive(structuredClone(sender.send(files)))).to.deep.equal(files);
+      }),
+    );
+  });
+
+  it('are not made of what an end has not got', () => {
+    const sender = new TextSender();
+    const files = (text: string) => [{ name: 'box.gate', text }];
+    sender.send(files('one'));
+    expect(() => new TextReceiver().receive(sender.send(files('two')))).to.throw('box.gate');
+    const late = new TextReceiver();
+    late.receive(new TextSender().send(files('zero')));
+    late.receive(files('one'));
+    sender.send(files('two and a half'));
+    expect(() => late.receive(sender.send(files('three')))).to.throw('cannot be made');
   });
 });

@@ -6,13 +6,18 @@
 import { proxy, wrap } from 'comlink';
 import type { Remote } from 'comlink';
 import { patched } from '#core/base';
+import { TextSender } from './texts';
 import type {
   Answer,
   AskRequest,
   DeriveRequest,
   Derived,
+  DeskState,
   FindingView,
+  PlanTold,
+  PlanView,
   Proved,
+  SentRequest,
   TextFile,
   WorkerApi,
 } from './protocol';
@@ -25,7 +30,12 @@ export interface WorkerClient {
   ask(request: AskRequest): Promise<Answer>;
   check(files: readonly TextFile[]): Promise<FindingView[]>;
   compare(before: readonly TextFile[], after: readonly TextFile[]): Promise<string[]>;
-  plan: WorkerApi['plan'];
+  plan(
+    running: readonly TextFile[],
+    draft: readonly TextFile[],
+    told: PlanTold,
+    desk?: DeskState,
+  ): Promise<PlanView>;
   stopPlanning(): void;
   close(): void;
 }
@@ -57,6 +67,8 @@ class Died extends Error {}
 /** Starts the worker. */
 export function startWorker(told: Told, spawn: Spawn = inBrowser, limit = LIMIT): WorkerClient {
   let life: Life;
+  /** Of this life: what it was sent. */
+  let texts = new TextSender();
   let busy = false;
   let waiting: DeriveRequest | undefined;
   let current: DeriveRequest | undefined;
@@ -71,6 +83,7 @@ export function startWorker(told: Told, spawn: Spawn = inBrowser, limit = LIMIT)
     const mine = new Set<(why: Error) => void>();
     ending = mine;
     findings = proved = undefined;
+    texts = new TextSender();
     life = spawn((why) => {
       if (ending === mine) restart(new Died(why));
     });
@@ -114,20 +127,24 @@ export function startWorker(told: Told, spawn: Spawn = inBrowser, limit = LIMIT)
     const fails = (id: string, index: number) => failing.some((f) => f.finding === id && f.index === index);
     told.found(all.map((f) => ({ ...f, mends: f.mends.filter((_, i) => !fails(f.id, i)) })));
   };
+  /** The request as it goes over; `told` is what its answer is told by. */
+  const sent = (request: DeriveRequest, told: unknown): SentRequest => ({
+    ...request,
+    draft: texts.send(request.draft),
+    running: request.running && texts.send(request.running),
+    whole: !told,
+  });
   const run = async (request: DeriveRequest) => {
     busy = true;
     current = request;
     try {
       findings = patched(
         findings,
-        await limited(life.api.find({ ...request, whole: !findings }), 'looking for faults'),
+        await limited(life.api.find(sent(request, findings)), 'looking for faults'),
       ) as readonly FindingView[];
       if (waiting) return;
       told.found(findings);
-      proved = patched(
-        proved,
-        await limited(life.api.derive({ ...request, whole: !proved }), 'the proof'),
-      ) as Proved;
+      proved = patched(proved, await limited(life.api.derive(sent(request, proved)), 'the proof')) as Proved;
       again = false;
       if (!waiting) {
         told.done({ ...proved, findings });
@@ -152,11 +169,13 @@ export function startWorker(told: Told, spawn: Spawn = inBrowser, limit = LIMIT)
       if (busy) waiting = request;
       else void run(request);
     },
-    ask: (request) => limited(life.api.ask(request), 'the question to the bench'),
-    check: (files) => limited(life.api.check(files), 'looking for faults'),
-    compare: (before, after) => limited(life.api.compare(before, after), 'comparing the reach'),
+    ask: (request) =>
+      limited(life.api.ask({ ...request, files: texts.send(request.files) }), 'the question to the bench'),
+    check: (files) => limited(life.api.check(texts.send(files)), 'looking for faults'),
+    compare: (before, after) =>
+      limited(life.api.compare(texts.send(before), texts.send(after)), 'comparing the reach'),
     plan: (running, draft, report, desk) =>
-      limited(life.api.plan(running, draft, proxy(report), desk), 'the crossing'),
+      limited(life.api.plan(texts.send(running), texts.send(draft), proxy(report), desk), 'the crossing'),
     stopPlanning: () => void life.api.stopPlanning(),
     close: () => {
       isClosed = true;

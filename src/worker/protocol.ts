@@ -3,11 +3,9 @@ import type { Patch } from '#core/base';
 import type { Finding } from '#core/findings';
 import type { ReachEnd } from '#core/reach';
 import type { DeskLadder, LeaseSeen, PromiseResult, RouteSeen, StageResult, UplinkLadder } from '#core/proof';
+import type { SentText, TextFile } from './texts';
 
-export interface TextFile {
-  readonly name: string;
-  readonly text: string;
-}
+export type { TextFile };
 
 /** What is to be derived. */
 export interface DeriveRequest {
@@ -24,8 +22,6 @@ export interface DeriveRequest {
   readonly desk?: DeskState;
   /** Whether the reach is told for every host, not only for zones. */
   readonly hosts?: boolean;
-  /** Whether the answer is told whole, since nothing is there that it could be told by. */
-  readonly whole?: boolean;
 }
 
 /** A promise's result without its statement, which would not survive the way. */
@@ -242,22 +238,30 @@ export type Answer =
 
 export type { StageResult };
 
-/** What the worker offers. Findings and proofs go as what changed since it told them last. */
+/** A request as it is sent: its texts by their edits. */
+export interface SentRequest extends Omit<DeriveRequest, 'draft' | 'running'> {
+  readonly draft: readonly SentText[];
+  readonly running?: readonly SentText[];
+  /** Nothing was told in this life yet: the answer is told whole. */
+  readonly whole?: boolean;
+}
+
+/** What the worker offers. Texts come by their edits; findings and proofs go as what changed since it told them last. */
 export interface WorkerApi {
   /** The findings of the draft: quick, and asked for first. */
-  find(request: DeriveRequest): Patch;
-  derive(request: DeriveRequest): Patch;
+  find(request: SentRequest): Patch;
+  derive(request: SentRequest): Patch;
   /** Of the mends of the findings of a request, those that do not do what they offer; ends early once a newer one comes. */
   failingMends(generation: number): Promise<readonly FailingMend[]>;
-  ask(request: AskRequest): Answer;
+  ask(request: Omit<AskRequest, 'files'> & { readonly files: readonly SentText[] }): Answer;
   /** The findings of a text that is only being thought of. */
-  check(files: readonly TextFile[]): FindingView[];
+  check(files: readonly SentText[]): FindingView[];
   /** What a text that is only being thought of would change of the reach, in sentences. */
-  compare(before: readonly TextFile[], after: readonly TextFile[]): string[];
+  compare(before: readonly SentText[], after: readonly SentText[]): string[];
   /** The crossing from what runs to the draft. */
   plan(
-    running: readonly TextFile[],
-    draft: readonly TextFile[],
+    running: readonly SentText[],
+    draft: readonly SentText[],
     told: PlanTold,
     desk?: DeskState,
   ): Promise<PlanView>;

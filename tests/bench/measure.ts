@@ -12,7 +12,7 @@ import { ReachMemory, ReachTable } from '#core/reach';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 import { reachOf } from '#core/testkit';
-import { derive, remember } from '../../src/worker/derive';
+import { derive, remember } from '../../src/worker/engine';
 import { large, wide } from './large';
 
 const median = (times: number[]): number => times.sort((a, b) => a - b)[Math.floor(times.length / 2)]!;

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { GOOD, good } from '#core/testkit';
 import { promiseText } from '#words';
-import { ask, derive, failingMends, find, plan, remember } from './derive';
+import { ask, derive, failingMends, find, plan, remember } from './engine';
 import type { PlanView } from './protocol';
 import { deskGroups, desksSentence, ladderSentence, sameLadder } from '../lib/ui/proof/ladders';
 

@@ -1,0 +1,37 @@
+/** The worker's end: texts are put together, jobs given to the engine, and answers told by what changed of them. */
+import { patchOf } from '#core/base';
+import { ask, check, compare, derive, failingMends, find, plan, remember } from './engine';
+import type { Time } from './engine';
+import type { DeriveRequest, FindingView, Proved, SentRequest, WorkerApi } from './protocol';
+import { TextReceiver } from './texts';
+
+/** One life of the worker. Time is an argument. */
+export function workerApi(time: Time): WorkerApi {
+  const last = remember();
+  const texts = new TextReceiver();
+  /** What the page was told last. */
+  const told: { findings?: readonly FindingView[]; proved?: Proved } = {};
+  const whole = (request: SentRequest): DeriveRequest => ({
+    ...request,
+    draft: texts.receive(request.draft),
+    running: request.running && texts.receive(request.running),
+  });
+  return {
+    find: (request) => {
+      const before = request.whole ? undefined : told.findings;
+      return patchOf(before, (told.findings = find(whole(request), last)));
+    },
+    derive: (request) => {
+      const before = request.whole ? undefined : told.proved;
+      const { findings: _, ...proved } = derive(whole(request), time.clock, last);
+      return patchOf(before, (told.proved = proved));
+    },
+    failingMends: (generation) => failingMends(generation, last, time),
+    ask: (request) => ask({ ...request, files: texts.receive(request.files) }),
+    check: (files) => check(texts.receive(files), last),
+    compare: (before, after) => compare(texts.receive(before), texts.receive(after), last),
+    plan: (running, draft, report, desk) =>
+      plan(texts.receive(running), texts.receive(draft), report, time, last, desk),
+    stopPlanning: () => void last.planning++,
+  };
+}
