@@ -78,7 +78,7 @@ function ribbonsOf(site: Site, table: ReachTable): RibbonView[] {
   const many = site.zones.length ** 2 > MOST_RIBBONS;
   for (const a of site.zones)
     for (const b of site.zones) {
-      const own = reach.follower.rulesBetween(a.name, b.name).length > 0;
+      const own = reach.follower.policy.rulesBetween(a.name, b.name).length > 0;
       if (a === b && !own) continue;
       const cell =
         many && !own ? undefined : table.cell({ kind: 'zone', name: a.name }, { kind: 'zone', name: b.name });

@@ -219,7 +219,7 @@ export function contactsOf(reach: Reach, station: string): Contact[] {
   // Supposed stations are there, though nothing can name them.
   const place = who && reach.places(who, 4).find((p) => p.station?.name === station);
   if (!place) return [];
-  const own = reach.follower.ownOf(place.at.table, 4);
+  const own = reach.follower.ways.ownOf(place.at.table, 4);
   const out: Contact[] = [];
   for (const { answered, outcome } of reach.answers(place, own, 4, 'routed')) {
     const answer = outcome?.answer;

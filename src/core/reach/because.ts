@@ -1,6 +1,6 @@
 /** The values that a sentence about a broken promise needs. */
 import { formatFlowService, formatIp } from '#core/addr';
-import type { End } from './follow';
+import type { End } from './outcome';
 import type { PromiseOnSets, Why } from './promise';
 
 /** Why a promise does not hold: where the box ends a flow, or what else. */

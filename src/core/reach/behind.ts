@@ -4,7 +4,7 @@ import type { Family } from '#core/addr';
 import { memo } from '#core/base';
 import type { PassageRule, Rules } from '#core/semantics';
 import type { Site, Zone } from '#core/site';
-import { regionOf } from './follow';
+import { regionOf } from './policy';
 import type { ReachMemory } from './memory';
 import type { Reach } from './reach';
 import { FAMILIES, cut, within } from './block';
@@ -35,13 +35,15 @@ export function shadowed(reach: Reach, memory: ReachMemory): Map<PassageRule, re
   const zones = spokenOf(site, rules);
   for (const from of zones)
     for (const to of zones) {
-      const own = follower.rulesBetween(from.name, to.name);
+      const own = follower.policy.rulesBetween(from.name, to.name);
       taking.add(own[0]);
       if (own.length < 2) continue;
       const key = content.between(from, to);
       const first = memory.taking.of(key, () => {
         const some = new Set(
-          FAMILIES.flatMap((family) => follower.policy(from.name, to.name, family).map((d) => d.rule)),
+          FAMILIES.flatMap((family) =>
+            follower.policy.between(from.name, to.name, family).map((d) => d.rule),
+          ),
         );
         return own.flatMap((rule, i) => (some.has(rule) ? [i] : []));
       });
@@ -101,7 +103,7 @@ function takersOf(
 
 /** What each statement of passing takes between two zones. */
 export function takings(reach: Reach, from: string, to: string): Taking[] {
-  const rules = reach.follower.rulesBetween(from, to);
+  const rules = reach.follower.policy.rulesBetween(from, to);
   const perFamily = FAMILIES.map((family) => takingsOf(reach, rules, from, to, family));
   return rules.map((rule, i) => {
     const both = perFamily.map((list) => list[i]!);
@@ -121,7 +123,7 @@ function takingsOf(
   to: string,
   family: Family,
 ): Omit<Taking, 'rule'>[] {
-  const policy = reach.follower.policy(from, to, family);
+  const policy = reach.follower.policy.between(from, to, family);
   return rules.map((rule, i) => {
     const mine = policy.filter((d) => d.rule === rule);
     const services = mine.reduce((set, d) => set.union(d.flows.services), ServiceSet.empty);

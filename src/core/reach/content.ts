@@ -7,7 +7,7 @@ import { Pairs, extend, memo } from '#core/base';
 import type { DoorRule, LeaveRule, PassageRule } from '#core/semantics';
 import type { Interface, Zone } from '#core/site';
 import { FAMILIES } from './block';
-import { arrivesAs } from './follow';
+import { arrivesAs } from './outcome';
 import type { ReachMemory } from './memory';
 import type { Place } from './places';
 import type { Reach } from './reach';
@@ -103,7 +103,7 @@ export class Content {
 
   /** The addresses of an interface, the primary one first. */
   private addresses(iface: Interface): string {
-    const own = this.reach.follower.states.get(iface.name)?.addresses ?? [];
+    const own = this.reach.model.states.get(iface.name)?.addresses ?? [];
     return own.map((a) => `${a.address}/${a.length}`).join(',');
   }
 
@@ -145,7 +145,7 @@ export class Content {
     return memo(this.plain, iface, () => {
       const { follower, model } = this.reach;
       const { rules } = model;
-      return !follower.isSent(iface) && !rules.leaves.some((r) => r.out.has(iface.name));
+      return !follower.onward.isSent(iface) && !rules.leaves.some((r) => r.out.has(iface.name));
     });
   }
 
@@ -154,13 +154,13 @@ export class Content {
     return memo(this.byTable, name, () => {
       const { follower } = this.reach;
       const ways = FAMILIES.flatMap((f) =>
-        follower.waysOf(name, f).map((w) => {
+        follower.ways.waysOf(name, f).map((w) => {
           const by = w.route?.interface;
-          return `${by} ${by && follower.interfaces.get(by)?.zone?.name} ${w.route?.via} ${w.destinations.key}`;
+          return `${by} ${by && follower.ways.interfaces.get(by)?.zone?.name} ${w.route?.via} ${w.destinations.key}`;
         }),
       );
       return this.memory.id(
-        `${name} ${ways.join('|')} ${FAMILIES.map((f) => follower.ownOf(name, f).key).join()}`,
+        `${name} ${ways.join('|')} ${FAMILIES.map((f) => follower.ways.ownOf(name, f).key).join()}`,
       );
     });
   }
@@ -176,8 +176,8 @@ export class Content {
   /** By what way a door leads to its inside address, for what arrives at a table. */
   private leads(table: string, rule: DoorRule): string {
     const { follower } = this.reach;
-    const { route } = follower.wayOf(follower.tableOf(table, rule), rule.inside);
-    const to = route?.interface === undefined ? undefined : follower.interfaces.get(route.interface);
+    const { route } = follower.ways.wayOf(follower.doors.tableOf(table, rule), rule.inside);
+    const to = route?.interface === undefined ? undefined : follower.ways.interfaces.get(route.interface);
     return to ? `${route!.via} ${this.side(to)}` : '';
   }
 
@@ -205,9 +205,9 @@ export class Content {
 
   /** A door as a goal: all doors at its address, where they lead, and who is behind it. */
   door(rule: DoorRule, places: readonly (readonly [Place, Family])[]): number {
-    const { own, doorsAt } = this.reach.follower;
-    const beside = (doorsAt.get(rule.outside) ?? []).map(
-      (d) => `${this.rule(d)} ${[...own.keys()].map((table) => this.leads(table, d)).join()}`,
+    const { ways, doors } = this.reach.follower;
+    const beside = (doors.byAddress.get(rule.outside) ?? []).map(
+      (d) => `${this.rule(d)} ${[...ways.own.keys()].map((table) => this.leads(table, d)).join()}`,
     );
     return this.memory.id(
       `door ${rule.name} ${beside.join(' ')} to ${places.map(([p, f]) => this.place(p, f)).join()}`,
@@ -231,14 +231,14 @@ export class Content {
     const { follower } = this.reach;
     if (from !== to && !follower.waysOut(from.table).has(to.name)) return 'apart';
     const ways = this.waysTo(from.table, to.name, family);
-    const sent = follower.isSent(to) ? this.sends() : '';
+    const sent = follower.onward.isSent(to) ? this.sends() : '';
     return `${this.entry(from, family)} ${ways} ${this.between(from.zone, to.zone)} ${this.departure(from, to)} ${sent}`;
   }
 
   /** The doors among addresses that take anything of what arrives. */
   private doorsAmong(from: Interface, addresses: IpSet): string[] {
     const { follower } = this.reach;
-    const open = follower.doorsIn(addresses).filter((a) => follower.openAt(from, a).length > 0);
+    const open = follower.doors.doorsIn(addresses).filter((a) => follower.doors.openAt(from, a).length > 0);
     return open.map((a) => this.doorsAt(from, a));
   }
 
@@ -246,10 +246,10 @@ export class Content {
   doorsAt(from: Interface, address: Ip): string {
     return this.doors.of(from, address, () => {
       const { follower } = this.reach;
-      const doors = follower.openAt(from, address);
+      const doors = follower.doors.openAt(from, address);
       const led = doors.map((rule) => {
-        const { route } = follower.wayOf(follower.tableOf(from.table, rule), rule.inside);
-        const to = route?.interface === undefined ? undefined : follower.interfaces.get(route.interface);
+        const { route } = follower.ways.wayOf(follower.doors.tableOf(from.table, rule), rule.inside);
+        const to = route?.interface === undefined ? undefined : follower.ways.interfaces.get(route.interface);
         const way = to ? `${to.name} ${this.between(from.zone, to.zone)} ${this.departure(from, to)}` : '';
         return `${this.rule(rule)} ${route?.via} ${way}`;
       });
@@ -262,7 +262,7 @@ export class Content {
   answers(from: Interface, family: Family): string {
     const { follower, model } = this.reach;
     const { rules } = model;
-    const own = follower.ownOf(from.table, family);
+    const own = follower.ways.ownOf(from.table, family);
     const answers = (rules.answers.get(from.name) ?? []).map(
       (a) => `${asked(a.services)} ${text(a.sources)}`,
     );
@@ -272,7 +272,7 @@ export class Content {
 
   entry(from: Interface, family: Family): number {
     return memo(this.entries[family], from, () =>
-      this.memory.id(`${from.name} ${this.set(this.reach.follower.entry(from, family).sources)}`),
+      this.memory.id(`${from.name} ${this.set(this.reach.follower.entries.of(from, family).sources)}`),
     );
   }
 
@@ -284,7 +284,7 @@ export class Content {
   private waysTo(table: string, name: string, family: Family): number {
     return this.ways[family].of(table, name, () =>
       this.memory.id(
-        this.reach.follower
+        this.reach.follower.ways
           .waysTo(table, name, family)
           .map((w) => `${w.route?.via} ${w.destinations.key} ${w.open.key}`)
           .join('|'),
@@ -296,7 +296,7 @@ export class Content {
   between(a: Zone | undefined, b: Zone | undefined): number {
     if (!a || !b) return 0;
     return this.lists.of(a.name, b.name, () => {
-      const rules = this.reach.follower.rulesBetween(a.name, b.name).map((r) => this.rule(r));
+      const rules = this.reach.follower.policy.rulesBetween(a.name, b.name).map((r) => this.rule(r));
       return this.memory.id(`${a.name}>${b.name} ${a === b ? a.within : ''} ${rules.join(' ')}`);
     });
   }
@@ -306,15 +306,14 @@ export class Content {
     // Whoever may meet the same statements meets the same ones there.
     return this.departures.of(this.leaves(from), to, () => {
       const { follower } = this.reach;
-      const rules = follower.leavesBetween(from, to).map((r) => this.rule(r));
+      const rules = follower.leaving.leavesBetween(from, to).map((r) => this.rule(r));
       return this.memory.id(`${to.zone?.name} ${this.addresses(to)} ${rules.join(' ')}`);
     });
   }
 
   /** Everything that statements of sending read: rarely there, so all of it. */
   private sends(): number {
-    const { follower, model } = this.reach;
-    const { rules } = model;
+    const { rules, routes, states } = this.reach.model;
     if (!rules.sends.length) return 0;
     return (this.sendings ??= this.memory.id(
       [
@@ -322,11 +321,11 @@ export class Content {
           (s) =>
             `${s.arrival?.zone} ${s.arrival?.interface} ${text(s.sources)} ${asked(s.services)} ${s.by} ${JSON.stringify(s.otherwise)}`,
         ),
-        ...follower.routes.map(
+        ...routes.map(
           (r) =>
             `${r.table} ${r.prefix.address}/${r.prefix.length} ${r.via} ${r.interface} ${r.distance} ${r.priority} ${r.usable}`,
         ),
-        ...[...follower.states].map(([name, s]) => `${name} ${s.up} ${s.alive}`),
+        ...[...states].map(([name, s]) => `${name} ${s.up} ${s.alive}`),
         ...this.reach.model.site.zones.map((z) => this.zone(z)),
         this.leaves(),
       ].join('|'),
@@ -336,7 +335,7 @@ export class Content {
   private zone(zone: Zone | undefined): number {
     if (!zone) return 0;
     return memo(this.zones, zone, () => {
-      const rules = this.reach.follower.rulesFrom(zone.name).map((r) => this.rule(r));
+      const rules = this.reach.follower.policy.rulesFrom(zone.name).map((r) => this.rule(r));
       return this.memory.id(`${zone.name} ${zone.within} ${zone.upstream} ${rules.join(' ')}`);
     });
   }

@@ -8,10 +8,10 @@ import { addressesOf, interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
 import { FAMILIES, cutAll, pointOf } from './block';
 import type { Block, Point } from './block';
-import type { End } from './follow';
+import type { End } from './outcome';
 import { isStrict, onSegments } from './places';
 import type { Place } from './places';
-import { groupsOf, withoutSelf } from './reach';
+import { groupsOf, withoutLoneSelf } from './reach';
 import type { Passing, Reach } from './reach';
 
 /** Why a flow does not do what was promised. */
@@ -116,11 +116,11 @@ export interface Spot {
 export function spotOf(reach: Reach, who: Who): Spot | undefined {
   if (who.type !== 'addresses' || who.range.first !== who.range.last) return undefined;
   const address = who.range.first;
-  const { doorsAt, own } = reach.follower;
+  const { doors, ways } = reach.follower;
   return {
     address,
-    doors: doorsAt.get(address) ?? [],
-    own: [...own.values()].some((set) => set.has(address)),
+    doors: doors.byAddress.get(address) ?? [],
+    own: [...ways.own.values()].some((set) => set.has(address)),
   };
 }
 
@@ -231,14 +231,14 @@ function reachesWith(reach: Reach, from: Who, to: Who, part: AskedService | unde
           destinations: goal.destinations,
           services: all,
         };
-        if (!withoutSelf([wanted]).length) continue;
+        if (!withoutLoneSelf([wanted]).length) continue;
         pairs++;
         // Where any one will do, every pair of addresses counts whole.
         const enough =
           part && !part.some
             ? good
             : good.filter((b) => !b.services.intersect(all).isEmpty).map((b) => ({ ...b, services: all }));
-        const missing = withoutSelf(
+        const missing = withoutLoneSelf(
           cutAll(
             [wanted],
             enough.filter((b) => !b.services.isEmpty),
@@ -350,7 +350,7 @@ function neverReaches(reach: Reach, from: Who, to: Who, services: Services | und
       // A promise about a zone or host speaks of the service inside, one about a door of the service asked for.
       const asked = door ?? here?.doors.find((rule) => rule === x.outcome?.door);
       const shift = asked ? 0 : (x.outcome?.shift ?? 0);
-      const flows = withoutSelf([{ ...x.flows, services: inside(x.flows.services, shift, wanted) }]);
+      const flows = withoutLoneSelf([{ ...x.flows, services: inside(x.flows.services, shift, wanted) }]);
       const open = flows
         .filter((b) => !b.services.isEmpty)
         .map(pointOf)
@@ -390,7 +390,7 @@ function neverReaches(reach: Reach, from: Who, to: Who, services: Services | und
         const ways = door ? [door] : reach.model.rules.doors.filter((rule) => q.addresses.has(rule.inside));
         // With one address in two tables, a door that has the service is the one way to ask the other.
         const led = ways.some((rule) => ServiceSet.of(rule.insideServices, family).meets(wanted));
-        if (!door && ((led && p.at !== q.at) || withoutSelf([all]).length)) pairs++;
+        if (!door && ((led && p.at !== q.at) || withoutLoneSelf([all]).length)) pairs++;
         for (const x of door ? [] : reach.passings(p, q, family, 'anything')) {
           const found = leak(x, p);
           if (found) return found;
@@ -472,7 +472,7 @@ function leavesAs(reach: Reach, from: Who, address: Ip): Fault | undefined {
 /** Whether flows leave by the uplink that carries the default route of their table. */
 function isUsual(reach: Reach, from: Place, x: Passing, family: Family): boolean {
   const first = x.flows.destinations.ranges[0]!.first;
-  const way = reach.follower.waysOf(from.at.table, family).find((w) => w.destinations.has(first));
+  const way = reach.follower.ways.waysOf(from.at.table, family).find((w) => w.destinations.has(first));
   return !!way?.route && way.route.interface === x.outcome?.departure?.name;
 }
 

@@ -10,7 +10,7 @@ import { extend } from '#core/base';
 import { Delivery, splitByNet } from './delivery';
 import type { Source } from './delivery';
 import { Follower } from './follow';
-import type { Outcome } from './follow';
+import type { Outcome } from './outcome';
 import { placesAt, placesOf } from './places';
 import type { Place } from './places';
 import type { Who } from '#core/notation';
@@ -180,8 +180,9 @@ export function groupsOf(places: readonly Place[]): Place[][] {
   return out;
 }
 
-/** A region without flows from an address to itself: nobody asks itself. */
-export function withoutSelf(region: Region): Region {
+/** A region without flows from an address to itself, where one address alone is on both sides: nobody asks itself. Of whole
+ * networks the flow of each address to itself stays, which no answer here depends on. */
+export function withoutLoneSelf(region: Region): Region {
   return region.flatMap((b): Region => {
     const both = b.sources.intersect(b.destinations);
     if (both.isEmpty) return [b];

@@ -11,11 +11,12 @@ import type { Block, Point } from './block';
 import type { Atom, Cell, Columns, Kind, Mark, Part, Places, ReachEnd, Side } from './cells';
 import { contentFor } from './content';
 import type { Content } from './content';
-import type { Follower, Outcome } from './follow';
+import type { Follower } from './follow';
+import type { Outcome } from './outcome';
 import { ReachMemory } from './memory';
 import { doorPlaces } from './promise';
 import type { Place } from './places';
-import { groupsOf, withoutSelf } from './reach';
+import { groupsOf, withoutLoneSelf } from './reach';
 import type { Reach } from './reach';
 import type { Passing } from './reach';
 
@@ -232,7 +233,7 @@ export class ReachTable {
         list.find((x) => x.name === name)?.statement;
       if (kind === 'passage') {
         const [from = '', to = ''] = name.split('>');
-        return this.follower.rulesBetween(from, to)[Number(nth)]?.statement ?? [];
+        return this.follower.policy.rulesBetween(from, to)[Number(nth)]?.statement ?? [];
       }
       if (kind === 'door') return this.doors.get(name)?.statement ?? [];
       return named(kind === 'zone' ? site.zones : site.interfaces) ?? [];
@@ -246,7 +247,7 @@ export class ReachTable {
     if (statement?.kind === 'interface') return [`interface ${statement.name}`];
     const [from, to] = [arrival.zone, departure?.zone];
     if (statement?.kind !== 'passage' || !from || !to) return [];
-    const nth = this.reach.follower
+    const nth = this.reach.follower.policy
       .rulesBetween(from.name, to.name)
       .findIndex((rule) => rule.statement === statement);
     return [`passage ${from.name}>${to.name} ${nth}`];
@@ -268,7 +269,7 @@ export class ReachTable {
   /** Whether the address of a door is among those of an atom. */
   private besideDoors(atom: Atom): boolean {
     return FAMILIES.some((f) =>
-      this.groups(atom, f).some((g) => g.some((p) => this.follower.doorsIn(p.addresses).length > 0)),
+      this.groups(atom, f).some((g) => g.some((p) => this.follower.doors.doorsIn(p.addresses).length > 0)),
     );
   }
 
@@ -314,7 +315,7 @@ export class ReachTable {
       case 'internet':
         return [internet()];
       case 'interface':
-        return [named('interface', end.name, this.follower.interfaces.get(end.name))];
+        return [named('interface', end.name, this.follower.ways.interfaces.get(end.name))];
       case 'zone': {
         const own = site.interfaces
           .filter((i) => !i.off && i.zone?.name === end.name)
@@ -415,7 +416,7 @@ export class ReachTable {
 
   private isOpen(from: Interface, name: string): boolean {
     const door = this.doors.get(name);
-    return !door || this.follower.openAt(from, door.outside).includes(door);
+    return !door || this.follower.doors.openAt(from, door.outside).includes(door);
   }
 
   private ask(from: Atom, to: Atom): Part {
@@ -498,7 +499,7 @@ export class ReachTable {
     };
     const passing = question.passing();
     if (!passing.length) return NONE;
-    if (!withoutSelf([wanted]).length) return UNASKED;
+    if (!withoutLoneSelf([wanted]).length) return UNASKED;
     return { cell: this.cellOf(wanted, passing), asked: true };
   }
 
@@ -506,7 +507,7 @@ export class ReachTable {
     const good = passing.filter((x) => x.answered);
     if (!good.length) return NOTHING;
     const flows = tidy(good.map((x) => x.answered!));
-    const missing = withoutSelf(cutAll([wanted], flows));
+    const missing = withoutLoneSelf(cutAll([wanted], flows));
     const services = flows.reduce((set, b) => set.union(b.services), ServiceSet.empty);
     const everywhere = missing.reduce((set, b) => set.minus(b.services), wanted.services);
     const shown = new Set(good.flatMap((x) => (x.outcome?.departure?.uplink ? [x.outcome.shown] : [])));

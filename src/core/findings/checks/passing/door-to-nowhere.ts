@@ -34,8 +34,8 @@ export const doorToNowhere = check({
       );
       const routed = tables.some((t) => {
         if (table !== undefined && t !== table) return false;
-        const name = c.reach.follower.wayOf(t, rule.inside).route?.interface;
-        const by = name === undefined ? undefined : c.reach.follower.interfaces.get(name);
+        const name = c.reach.follower.ways.wayOf(t, rule.inside).route?.interface;
+        const by = name === undefined ? undefined : c.reach.follower.ways.interfaces.get(name);
         return !!by && !by.uplink;
       });
       if ((homes.length || routed) && !own) continue;

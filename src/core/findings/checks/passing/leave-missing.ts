@@ -67,7 +67,7 @@ export const leaveMissing = check({
 function mayGoOut(c: Context, iface: Interface, out: Interface): boolean {
   const [from, to] = [iface.zone!.name, out.zone!.name];
   if (from === to) return iface.zone!.within === 'allow';
-  return c.reach.follower.rulesBetween(from, to).some((r) => r.verdict === 'allow');
+  return c.reach.follower.policy.rulesBetween(from, to).some((r) => r.verdict === 'allow');
 }
 
 /** The sources of a network that no statement of leaving gives another address. */
