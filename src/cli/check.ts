@@ -7,7 +7,7 @@ import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import { findingText, mendText } from '#words';
 import { Unusable, readDocuments } from './input';
-import type { Outcome } from './outcome';
+import type { CommandResult } from './outcome';
 
 /**
  * How many mends are tried: trying one costs what the site is long and what is found in it, and a site with hundreds of
@@ -18,7 +18,7 @@ const triable = (statements: number, findings: number): number =>
 
 const MARKS = { error: '■', warning: '▲', advice: '●' } as const;
 
-export function check(files: readonly string[], mend?: string): Outcome {
+export function check(files: readonly string[], mend?: string): CommandResult {
   const documents = readDocuments(files);
   const context = contextOf(new Reach(modelOf(buildSite(documents))));
   const found = findAll(context);

@@ -13,9 +13,12 @@ import { unlearned } from '#core/model';
 import { buildSite } from '#core/site';
 import { MISSING_TEXTS, contradictionText, ledgerOf, wiringSheetText } from '#words';
 import { Unusable, readModel, readSound, readText } from './input';
-import type { Outcome } from './outcome';
+import type { CommandResult } from './outcome';
 
-export function handoff(file: string, options: { name?: string; port?: string; zone?: string }): Outcome {
+export function handoff(
+  file: string,
+  options: { name?: string; port?: string; zone?: string },
+): CommandResult {
   const read = readHandoff(readText(file), options);
   const circuits = read.circuits ?? [read];
   const jsonOf = ({ found, missing, contradictions, statement }: Handoff) => ({
@@ -55,7 +58,7 @@ function ask(args: readonly string[]): string {
   }
 }
 
-export function readBox(given: { link?: string; addr?: string; route?: string }): Outcome {
+export function readBox(given: { link?: string; addr?: string; route?: string }): CommandResult {
   const fromFiles = given.link !== undefined || given.addr !== undefined || given.route !== undefined;
   if (fromFiles && (given.link === undefined || given.addr === undefined || given.route === undefined))
     throw new Unusable('give all three of --link, --addr and --route, or none of them');
@@ -92,7 +95,7 @@ function readToHandOn(
   };
 }
 
-export function convert(files: readonly string[], to: string, withSecrets = false): Outcome {
+export function convert(files: readonly string[], to: string, withSecrets = false): CommandResult {
   const form = FORMS.find((f) => f === to);
   if (!form)
     throw new Unusable(
@@ -121,7 +124,7 @@ export function convert(files: readonly string[], to: string, withSecrets = fals
 }
 
 /** A document of the open form, as statements. */
-function fromJson(file: string, to: (typeof FORMS)[number]): Outcome {
+function fromJson(file: string, to: (typeof FORMS)[number]): CommandResult {
   if (to !== 'notation') throw new Unusable(`${file} can be written \`--to notation\` only`, { file });
   const read = readYang(readText(file));
   if (!read.ok)
@@ -132,7 +135,13 @@ function fromJson(file: string, to: (typeof FORMS)[number]): Outcome {
 }
 
 /** What was read, and behind it what was not taken. */
-const withLeft = ({ text, left }: { readonly text: string; readonly left: readonly string[] }): Outcome => ({
+const withLeft = ({
+  text,
+  left,
+}: {
+  readonly text: string;
+  readonly left: readonly string[];
+}): CommandResult => ({
   json: { text, left: left.map(oneLine) },
   text: text + left.map((l) => `# not taken: ${oneLine(l)}\n`).join(''),
   status: 0,
@@ -142,7 +151,7 @@ const withLeft = ({ text, left }: { readonly text: string; readonly left: readon
  * The box as a script for a Linux box. Closed before open: nothing passes until all is told, and it may be stopped at
  * any line or run again.
  */
-function asLinux(files: readonly string[]): Outcome {
+function asLinux(files: readonly string[]): CommandResult {
   const model = readModel(files);
   const { site } = model;
   const linux = writeLinux(unlearned(model));

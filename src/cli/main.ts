@@ -3,7 +3,7 @@ import { Command, CommanderError } from 'commander';
 import { check } from './check';
 import { convert, handoff, readBox } from './formats';
 import { Unusable } from './input';
-import type { Outcome } from './outcome';
+import type { CommandResult } from './outcome';
 import { planFiles } from './plan';
 import { proveFiles } from './prove';
 import { reachOf } from './reach';
@@ -18,7 +18,7 @@ interface DrillOptions {
   readonly dead: string[];
 }
 
-function program(report: (outcome: Outcome, json: boolean) => void): Command {
+function program(report: (outcome: CommandResult, json: boolean) => void): Command {
   const root = new Command('jolly-gate')
     .description(
       'Configure the interfaces of an edge firewall as text, and prove the internet before you apply.',
@@ -115,7 +115,7 @@ async function main(args: readonly string[]): Promise<void> {
       process.stderr.write(`${at ? `${at}: ` : ''}${message}\n`);
     }
   };
-  const report = (outcome: Outcome, asJson: boolean) => {
+  const report = (outcome: CommandResult, asJson: boolean) => {
     process.exitCode = outcome.status;
     if (outcome.note !== undefined) process.stderr.write(`${outcome.note}\n`);
     process.stdout.write(

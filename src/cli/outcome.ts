@@ -1,5 +1,5 @@
 /** What a command answers: a document for machines, text for people, an exit status. */
-export interface Outcome {
+export interface CommandResult {
   /** Printed with --json; where absent, the text is the answer either way. */
   readonly json?: unknown;
   readonly text: string;

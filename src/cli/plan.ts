@@ -9,14 +9,14 @@ import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 import { FATE_WORDS, changeTexts, contactText, slowLine, slowRest, stepLine, todoText } from '#words';
 import { Unusable, readSound } from './input';
-import type { Outcome } from './outcome';
+import type { CommandResult } from './outcome';
 
 export function planFiles(
   running: string,
   draft: string,
   wiring: string | undefined,
   seat?: string,
-): Outcome {
+): CommandResult {
   const [before, after] = bothEnds(running, draft, wiring);
   if (seat !== undefined && !before.site.stations.some((s) => s.name === seat))
     throw new Unusable(`no station is called ${seat}`);

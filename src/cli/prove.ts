@@ -5,9 +5,9 @@ import { Reach } from '#core/reach';
 import { SPENT_TEXT, STAGE_NAMES, promiseText, stageText } from '#words';
 import { documentOf } from '#core/site';
 import { Unusable, readModel } from './input';
-import type { Outcome } from './outcome';
+import type { CommandResult } from './outcome';
 
-export function proveFiles(files: readonly string[], drill: Drill): Outcome {
+export function proveFiles(files: readonly string[], drill: Drill): CommandResult {
   const reach = new Reach(readModel(files));
   const { site } = reach.model;
   const { bench, wrong } = bootBench(reach, drill);

@@ -4,7 +4,7 @@ import type { ServiceItem, ServiceSet } from '#core/addr';
 import { Reach, ReachTable } from '#core/reach';
 import { cellText, endText } from '#words';
 import { Unusable, readModel } from './input';
-import type { Outcome } from './outcome';
+import type { CommandResult } from './outcome';
 
 /** One text for each protocol and stretch of ports: `tcp 80`, `tcp 8000-8010`, `ping`; `any` for everything. */
 const listOf = (set: ServiceSet): string[] => {
@@ -23,7 +23,7 @@ const textOf = (item: ServiceItem): string => {
 const MOST_QUESTIONS = 1_000_000;
 
 /** The whole table, or the rows of the sources named. */
-export function reachOf(files: readonly string[], from: readonly string[] = []): Outcome {
+export function reachOf(files: readonly string[], from: readonly string[] = []): CommandResult {
   const table = new ReachTable(new Reach(readModel(files)));
   for (const name of from)
     if (!table.sources.some((s) => s.name === name))

@@ -4,14 +4,14 @@ import { isOfBox } from '#core/notation';
 import { Reach, ReachMemory, ReachTable, compareReach } from '#core/reach';
 import { CHANGE_HEADS, FATE_WORDS, changeOfReachText, changeTexts, stepLine, todoText } from '#words';
 import { bothEnds } from './plan';
-import type { Outcome } from './outcome';
+import type { CommandResult } from './outcome';
 
 interface Section {
   readonly head: string;
   readonly lines: readonly string[];
 }
 
-export function review(old: string, fresh: string, wiring: string | undefined, html: boolean): Outcome {
+export function review(old: string, fresh: string, wiring: string | undefined, html: boolean): CommandResult {
   const [before, after] = bothEnds(old, fresh, wiring);
   const changes = diffSites(before.site, after.site, isOfBox);
   const memory = new ReachMemory();

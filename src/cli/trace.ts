@@ -9,7 +9,7 @@ import type { Drill } from '#core/proof';
 import { Reach } from '#core/reach';
 import { frameComment, stepText, traceFaultText, traceText } from '#words';
 import { Unusable, readModel } from './input';
-import type { Outcome } from './outcome';
+import type { CommandResult } from './outcome';
 
 export interface TraceOptions {
   readonly from: string;
@@ -26,7 +26,7 @@ export function readService(text: string): Services {
   return services;
 }
 
-export function traceFiles(files: readonly string[], options: TraceOptions): Outcome {
+export function traceFiles(files: readonly string[], options: TraceOptions): CommandResult {
   const site = new Reach(readModel(files));
   const { trace, frames } = captureFlow(site, {
     from: options.from,

@@ -1,5 +1,5 @@
 /** What a provider's sheet lacks or contradicts, in sentences. */
-import type { Contradiction, Found } from '#core/formats/handoff';
+import type { Contradiction, SheetFound } from '#core/formats/handoff';
 import { fill } from './fill';
 
 export const CONTRADICTION_TEXTS: Readonly<Record<Contradiction['code'], string>> = {
@@ -38,7 +38,7 @@ export const MISSING_TEXTS: Readonly<Record<string, string>> = {
 };
 
 /** The lines of the ledger to tick off against the paper: label and value, in a fixed order. */
-export function ledgerOf(found: Found): { label: string; value: string }[] {
+export function ledgerOf(found: SheetFound): { label: string; value: string }[] {
   const rows: [string, string | undefined][] = [
     ['how', { static: 'fixed addresses', dhcp: 'address by DHCP', pppoe: 'PPPoE login' }[found.kind]],
     ['address', found.address],

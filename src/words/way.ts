@@ -1,6 +1,6 @@
 /** Where an address is reached from here, in a sentence. */
 import { formatIp, formatPrefix } from '#core/addr';
-import type { PassedOver, Way } from '#core/semantics';
+import type { PassedOver, Whereabouts } from '#core/semantics';
 
 const BECAUSE: Readonly<Record<PassedOver['because'], string>> = {
   unusable: 'is not usable',
@@ -11,7 +11,7 @@ const BECAUSE: Readonly<Record<PassedOver['because'], string>> = {
 };
 
 /** `203.0.113.9 goes by fibre to 198.51.100.17 (0.0.0.0/0 of table main); harbour stands by`. */
-export function wayText(way: Way): string {
+export function wayText(way: Whereabouts): string {
   const to = formatIp(way.destination);
   const { taken } = way;
   const others = way.passedOver

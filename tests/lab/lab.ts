@@ -405,7 +405,7 @@ export class Lab {
           if (x) return through(x, target, q);
         }
       const box = reach
-        .answers(p, reach.follower.own.get(p.at.table) ?? OWN_NONE, 4, 'routed')
+        .answers(p, reach.follower.ways.own.get(p.at.table) ?? OWN_NONE, 4, 'routed')
         .find((y) => has(y.flows, point));
       if (!box) continue;
       // A resolver answers questions only, and no kernel is one.

@@ -11,7 +11,7 @@ import fc from 'fast-check';
 import { EVERYTHING, anySite } from '#core/testkit';
 import { check } from '../../src/cli/check';
 import { convert } from '../../src/cli/formats';
-import type { Outcome } from '../../src/cli/outcome';
+import type { CommandResult } from '../../src/cli/outcome';
 import { planFiles } from '../../src/cli/plan';
 import { proveFiles } from '../../src/cli/prove';
 import { reachOf } from '../../src/cli/reach';
@@ -37,7 +37,7 @@ const corpus = readdirSync(join(root, 'tests/corpus/sites')).map((f) => [
 ]);
 const demo = ['box.gate', 'wiring.gate'].map((f) => join(join(root, 'demo'), f));
 
-function tell(what: string, command: string, answer: () => Outcome): void {
+function tell(what: string, command: string, answer: () => CommandResult): void {
   let said: unknown;
   try {
     const { json, text, status } = answer();

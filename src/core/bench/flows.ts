@@ -31,7 +31,7 @@ export interface Flow<T> {
 }
 
 /** A packet of a flow that is already known, and in which direction it goes. */
-export interface Found<T> {
+export interface KnownFlow<T> {
   readonly flow: Flow<T>;
   readonly direction: 'forward' | 'back';
 }
@@ -40,10 +40,10 @@ const keyOf = (table: string, protocol: number, e: Ends): string =>
   `${table}|${protocol}|${e.source}|${e.sourcePort}|${e.destination}|${e.destinationPort}`;
 
 export class FlowTable<T> {
-  private readonly byKey = new Map<string, Found<T>>();
+  private readonly byKey = new Map<string, KnownFlow<T>>();
 
   /** The flow that a packet arriving in a table belongs to. Idle ones are forgotten on the way. */
-  find(table: string, protocol: number, ends: Ends, now: Milliseconds): Found<T> | undefined {
+  find(table: string, protocol: number, ends: Ends, now: Milliseconds): KnownFlow<T> | undefined {
     const found = this.byKey.get(keyOf(table, protocol, ends));
     if (!found) return undefined;
     if (now - found.flow.lastSeen > (IDLE[protocol] ?? IDLE_OTHER)) {
@@ -110,7 +110,7 @@ export class FlowTable<T> {
 }
 
 /** The ends with which a packet of a known flow goes on. */
-export function translated<T>(found: Found<T>): Ends {
+export function translated<T>(found: KnownFlow<T>): Ends {
   const { flow, direction } = found;
   const other = direction === 'forward' ? flow.back : flow.forward;
   return {

@@ -40,7 +40,7 @@ import {
 import type { Icmp, IpPacket } from '#core/wire';
 import type { BoxInterface } from './box-interface';
 import { FlowTable, fromSource, reversed, translated } from './flows';
-import type { Flow, Found } from './flows';
+import type { Flow, KnownFlow } from './flows';
 import { DHCP_CLIENT_PORT, DHCP_SERVER_PORT, EVERYONE, dhcpPacket } from './host';
 import { icmpPacket, readPacket, withClampedMss, withEnds, withQuote } from './packet';
 import type { Ends, ReadPacket } from './packet';
@@ -192,7 +192,7 @@ export class Forwarding {
   }
 
   /** Step 4: a packet of a flow that is known. */
-  private known(arrival: BoxInterface, found: Found<About>, read: ReadPacket, mark?: number): void {
+  private known(arrival: BoxInterface, found: KnownFlow<About>, read: ReadPacket, mark?: number): void {
     const { flow, direction } = found;
     flow.lastSeen = this.side.scheduler.now;
     const to = direction === 'forward' ? flow.about.departure : flow.about.arrival;

@@ -47,7 +47,7 @@ export function receive(
 }
 
 /** Whether a message gets through; `state` is that of the box as it is sent. */
-export type Way = (direction: 'there' | 'back', state: BoxState, attempt: number) => boolean;
+export type Line = (direction: 'there' | 'back', state: BoxState, attempt: number) => boolean;
 
 /** How often an order is sent before its sender gives up. */
 export const ATTEMPTS = 3;
@@ -60,7 +60,7 @@ export function send(
   device: Device,
   order: Order,
   now: number,
-  way: Way,
+  way: Line,
 ): { readonly device: Device; readonly answer?: OrderAnswer } {
   let box = device;
   for (let attempt = 0; attempt < ATTEMPTS; attempt++) {

@@ -40,7 +40,7 @@ export function moveInterface(site: Site, iface: Interface, zone?: string, port?
   return toPort ? moveToPort(site, iface, port) : [];
 }
 
-/** The text of a new interface for a crossing of the board: the next free subnet inside, DHCP outside. */
+/** The text of a new interface for a cell of the board: the next free subnet inside, DHCP outside. */
 export function interfaceText(model: Model, name: string, port: string, zone: string, tag?: number): string {
   const upstream = zoneNamed(model.site, zone)?.upstream;
   const on = `on ${port}${tag === undefined ? '' : ` tag ${tag}`}`;

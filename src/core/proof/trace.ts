@@ -64,14 +64,14 @@ export function readEnd(site: Site, text: string): Who | undefined {
     : undefined;
 }
 
-type Place =
+type Asker =
   | { readonly at: 'host'; readonly name: string; readonly probe?: Station }
   | { readonly at: 'far'; readonly name: string }
   | { readonly at: 'box'; readonly interface?: string; readonly address?: Ip }
   | { readonly at: 'address'; readonly address: Ip };
 
 /** Where an end is: the first station of a zone, else a probe in it. */
-function placeOf(model: Model, who: Who, towards: boolean): Place | TraceFault {
+function placeOf(model: Model, who: Who, towards: boolean): Asker | TraceFault {
   const { site, wiring, prospects } = model;
   const name = who.type === 'name' ? who.name : who.type;
   const loud = wiring.fars.filter((f) => !f.silent);
@@ -173,21 +173,21 @@ export function traceFlow(reach: Reach, question: TraceQuestion): Trace | TraceF
   return { ...verdictOf(bench, mark, begun, to, asker), ...names, service };
 }
 
-const nameOf = (bench: Bench, place: Place): string =>
+const nameOf = (bench: Bench, place: Asker): string =>
   place.at === 'box'
     ? bench.box.name
     : place.at === 'address'
       ? formatIp(place.address)
       : place.name.replace(/^~/, 'probe on ');
 
-const speaks = (bench: Bench, place: Place, family: Family): boolean =>
+const speaks = (bench: Bench, place: Asker, family: Family): boolean =>
   place.at === 'host'
     ? !!bench.hosts.get(place.name)?.addresses.some((a) => familyOf(a.address) === family)
     : place.at === 'far'
       ? !!bench.fars.get(place.name)?.setup.addresses.some((a) => familyOf(a) === family)
       : true;
 
-function addressOf(bench: Bench, place: Place, from: Who, family: Family): Ip | undefined {
+function addressOf(bench: Bench, place: Asker, from: Who, family: Family): Ip | undefined {
   const inFamily = (a: Ip) => familyOf(a) === family;
   switch (place.at) {
     case 'host':
@@ -211,7 +211,7 @@ function addressOf(bench: Bench, place: Place, from: Who, family: Family): Ip | 
 
 function start(
   bench: Bench,
-  from: Place,
+  from: Asker,
   target: Ip,
   service: FlowService,
   mark: number,
@@ -229,7 +229,7 @@ function verdictOf(
   bench: Bench,
   mark: number,
   attempt: Attempt,
-  to: Place,
+  to: Asker,
   from: string,
 ): Pick<Trace, 'verdict' | 'decided' | 'seenAs' | 'out' | 'steps'> {
   const steps = bench.stepsOf(mark);

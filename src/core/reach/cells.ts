@@ -72,7 +72,7 @@ export interface AtomRow {
 }
 
 /** Where columns stood among earlier ones. */
-export interface Places {
+export interface Sides {
   /** Whether all stand where they stood. */
   readonly same: boolean;
   /** By column; absent where it is another. */

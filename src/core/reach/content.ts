@@ -46,7 +46,7 @@ export class Content {
   private readonly plain = new Map<Interface, boolean>();
   private readonly byTable = new Map<string, number>();
   private readonly byDoors = new Map<string, number>();
-  private readonly crossings = {
+  private readonly passed = {
     4: new Pairs<Interface, Interface, number>(),
     6: new Pairs<Interface, Interface, number>(),
   };
@@ -216,18 +216,18 @@ export class Content {
 
   /** What passes from one place to another without a door. */
   passing(from: Place, to: Place, family: Family): string {
-    const way = this.crossing(from.at, to.at, family);
+    const way = this.passingBy(from.at, to.at, family);
     const doors = this.doorsAmong(from.at, to.addresses);
     // Who takes the asker for no neighbour answers over the box, to where doors may be too.
     if (from.at === to.at) extend(doors, this.doorsAmong(from.at, from.addresses));
     return `${way} ${doors.join(';')} to ${this.place(to, family)}`;
   }
 
-  private crossing(from: Interface, to: Interface, family: Family): number {
-    return this.crossings[family].of(from, to, () => this.memory.id(this.crossingText(from, to, family)));
+  private passingBy(from: Interface, to: Interface, family: Family): number {
+    return this.passed[family].of(from, to, () => this.memory.id(this.passingText(from, to, family)));
   }
 
-  private crossingText(from: Interface, to: Interface, family: Family): string {
+  private passingText(from: Interface, to: Interface, family: Family): string {
     const { follower } = this.reach;
     if (from !== to && !follower.waysOut(from.table).has(to.name)) return 'apart';
     const ways = this.waysTo(from.table, to.name, family);

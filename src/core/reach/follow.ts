@@ -33,7 +33,7 @@ export class Follower {
     4: new Map<Interface, readonly Outcome[]>(),
     6: new Map<Interface, readonly Outcome[]>(),
   };
-  private readonly crossings = {
+  private readonly departed = {
     4: new Pairs<Interface, Interface, readonly Outcome[]>(),
     6: new Pairs<Interface, Interface, readonly Outcome[]>(),
   };
@@ -87,13 +87,13 @@ export class Follower {
   }
 
   /** Of what arrives by one interface, what leaves by another without a door: of flows between these addresses. */
-  crossing(
+  between(
     arrival: Interface,
     departure: Interface,
     family: Family,
     { sources, destinations }: Pick<Block, 'sources' | 'destinations'>,
   ): readonly Outcome[] {
-    const all = this.crossingOf(arrival, departure, family);
+    const all = this.departedBy(arrival, departure, family);
     if (!all.length || destinations.isEmpty) return NOTHING;
     const wanted = { sources, destinations, services: ServiceSet.all };
     const doors = this.doors.doorsIn(destinations);
@@ -106,12 +106,12 @@ export class Follower {
   }
 
   /** What would leave if there were no doors: they take theirs where somebody asks, which is seldom where they are. */
-  private crossingOf(arrival: Interface, departure: Interface, family: Family): readonly Outcome[] {
+  private departedBy(arrival: Interface, departure: Interface, family: Family): readonly Outcome[] {
     const ways = this.onward.isSent(departure)
       ? this.ways.waysOf(arrival.table, family)
       : this.ways.waysTo(arrival.table, departure.name, family);
     if (!ways.length) return NOTHING;
-    return this.crossings[family].of(arrival, departure, () =>
+    return this.departed[family].of(arrival, departure, () =>
       ways
         .flatMap((way) => this.led(arrival, way, family, true))
         .filter((o) => o.end === 'departed' && o.departure === departure),

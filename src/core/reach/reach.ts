@@ -73,7 +73,7 @@ export class Reach {
         });
     }
     const asked = { ...all, destinations: to.addresses.intersect(sent.destinations) };
-    for (const outcome of this.follower.crossing(from.at, to.at, family, asked))
+    for (const outcome of this.follower.between(from.at, to.at, family, asked))
       extend(out, this.delivered(outcome, outcome.flows, from, to, family));
     return out;
   }
@@ -87,7 +87,7 @@ export class Reach {
     };
     const passing = (services: ServiceSet) =>
       this.follower
-        .crossing(to.at, from.at, family, wanted)
+        .between(to.at, from.at, family, wanted)
         .filter((o) => o.shown === undefined)
         .flatMap((o) => meet(o.flows, { ...wanted, services }) ?? []);
     const udp = cutAll([wanted], passing(wanted.services)).length

@@ -101,7 +101,13 @@ describe('the stages of the reach', () => {
       for (const arrival of live(model)) {
         if (!entries.of(arrival, familyOf(flow.source)).sources.has(flow.source)) continue;
         const one = decideDoor(model.site, model.rules, model.routes, arrival, flow);
-        const taken = doors.at(arrival, flow.destination)?.taken.filter((o) => has(o.flows, flow)) ?? [];
+        const at = doors.at(arrival, flow.destination);
+        const taken = at?.taken.filter((o) => has(o.flows, flow)) ?? [];
+        if (at)
+          expect(
+            at.left.some((b) => has(b, flow)),
+            'taken or left',
+          ).to.equal(!taken.length);
         expect(taken.length, 'by one door at most').to.be.at.most(1);
         expect(taken[0]?.door).to.equal(one?.rule);
         if (one?.port !== undefined) expect(flow.service.port! + taken[0]!.shift!).to.equal(one.port);

@@ -8,7 +8,7 @@ import { addressesOf, zoneNamed } from '#core/site';
 import type { Interface } from '#core/site';
 import { FAMILIES, cutAll, pointOf, tidy } from './block';
 import type { Block, Point } from './block';
-import type { Atom, Cell, Columns, Kind, Mark, Part, Places, ReachEnd, Side } from './cells';
+import type { Atom, Cell, Columns, Kind, Mark, Part, Sides, ReachEnd, Side } from './cells';
 import { contentFor } from './content';
 import type { Content } from './content';
 import type { Follower } from './follow';
@@ -192,9 +192,9 @@ export class ReachTable {
     return parts;
   }
 
-  private readonly known = new Map<Columns, Places>();
+  private readonly known = new Map<Columns, Sides>();
   /** Where these columns stood among earlier ones. */
-  private placesIn(last: Columns, { atoms, ids, kinds, key }: Columns): Places {
+  private placesIn(last: Columns, { atoms, ids, kinds, key }: Columns): Sides {
     return memo(this.known, last, () => {
       const same = last.key === key;
       const places = same ? undefined : new Map(last.ids.map((id, i) => [id, i]));

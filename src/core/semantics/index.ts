@@ -1,4 +1,20 @@
-/** What the box does with a packet, as data and as answers about one flow. */
+/**
+ * What the box does with a packet, as data and as answers about one flow. Its way has twelve steps; they are counted here,
+ * and everybody who speaks of "step 8" means this list (behaviour, "The way of a packet"):
+ *
+ *  1. Arrival: port and tag pick the interface; a bridge forwards between its members and takes what is for itself.
+ *  2. ARP and neighbour discovery: the box answers for every address of that interface, and for what it stands in for.
+ *  3. Own business, always taken: DHCP, router advertisements, neighbour discovery, PPP, replies to the box itself.
+ *  4. Known flow: replies and errors of a flow that is allowed skip to 8, by the table and interface that it came from.
+ *  5. Source check, of what starts a flow: a route leads back; `guard` asks for one by this interface.
+ *  6. Door: a new flow to a door's address and service gets the inside address and service.
+ *  7. For the box itself: the `answers` of the arrival interface decide.
+ *  8. Route: `send` first, then the longest prefix of the table, then distance, priority and order.
+ *  9. Passage: the first statement between the two zones; none: `within`, or nothing between zones.
+ * 10. Leave: the first statement says which source address the flow shows, or that it never goes.
+ * 11. Neighbour: the next hop must answer on the interface.
+ * 12. Departure: TTL, MTU, segment size, then out with the interface's tag.
+ */
 export {
   LOGINS,
   addressesFor,
@@ -30,4 +46,4 @@ export { askedServices, namedServices } from './asked';
 export type { AskedService } from './asked';
 export { proxiedBy } from './claims';
 export { wayTo } from './way';
-export type { PassedOver, Way } from './way';
+export type { PassedOver, Whereabouts } from './way';

@@ -10,7 +10,7 @@ export interface PassedOver {
   readonly because: 'unusable' | 'shorter' | 'distance' | 'priority' | 'order';
 }
 
-export interface Way {
+export interface Whereabouts {
   readonly table: string;
   readonly destination: Ip;
   /** Absent: no usable route leads there. */
@@ -19,7 +19,7 @@ export interface Way {
 }
 
 /** The way from a table to an address, by the lookup that every packet takes. */
-export function wayTo(routes: readonly Route[], table: string, destination: Ip): Way {
+export function wayTo(routes: readonly Route[], table: string, destination: Ip): Whereabouts {
   const taken = lookUp(routes, table, destination);
   const passedOver = routes
     .filter((r) => r.table === table && r !== taken && contains(r.prefix, destination))

@@ -77,7 +77,7 @@ export interface SeatSeen {
 }
 
 /** What became of an order. */
-export interface Told {
+export interface Answered {
   readonly link: BoxLink;
   /** Why it was refused; absent where it was carried out. */
   readonly refused?: Refusal | 'no-answer';
@@ -94,7 +94,7 @@ export function tell(
   order: { readonly id: string; readonly event: BoxEvent },
   now: number,
   { reached, seat }: { readonly reached: boolean; readonly seat?: SeatSeen },
-): Told {
+): Answered {
   const { event } = order;
   const before =
     event.do === 'try'

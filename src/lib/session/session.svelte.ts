@@ -59,7 +59,7 @@ import {
 import type { Jobs } from './jobs';
 import { Nav, toggled } from './nav.svelte';
 import { outcomeOf } from './outcome';
-import type { Outcome } from './outcome';
+import type { Foretold } from './outcome';
 import { effectiveDocument, faultsOf, parsed } from './readable';
 import type { Effective } from './readable';
 import { clearJournal, newId, remembered, withJournal, writeJournal } from './keeping';
@@ -504,7 +504,7 @@ export class Session {
   }
 
   /** The findings that would come and go with changes of the effective site, asked of the worker. */
-  async foretell(changes: readonly FileChange[]): Promise<Outcome> {
+  async foretell(changes: readonly FileChange[]): Promise<Foretold> {
     const files = this.effective.map(({ document: d }) => ({
       name: d.file,
       text: applyEdits(d.text, changes.find((c) => c.file === d.file)?.edits ?? []),

@@ -21,7 +21,7 @@ import type { Odd, Scanned, Value } from './scan';
 import { sectionsOf } from './sections';
 
 /** What a sheet says. Absent: it does not say. */
-export interface Found {
+export interface SheetFound {
   readonly kind: 'static' | 'dhcp' | 'pppoe';
   readonly address?: string;
   readonly length?: number;
@@ -75,7 +75,7 @@ export interface Contradiction {
 }
 
 export interface Handoff {
-  readonly found: Found;
+  readonly found: SheetFound;
   /** Names of fields: `address`, `length`, `gateway`, `names`, `user`, `secret`. */
   readonly missing: readonly string[];
   readonly contradictions: readonly Contradiction[];
@@ -124,7 +124,7 @@ function readCircuit(text: string, options: HandoffOptions): Handoff {
     contradictions,
   );
   const isStatic = kind === 'static';
-  const found: Found = {
+  const found: SheetFound = {
     kind,
     ...(isStatic && own !== undefined ? { address: formatIp(own) } : {}),
     ...(isStatic && length !== undefined ? { length } : {}),
@@ -259,7 +259,7 @@ function four(text: string, scanned: Scanned, contradictions: Contradiction[]) {
 }
 
 /** How the address is got: what the sheet says of it, else what it gives. */
-function kindOf(lower: string, scanned: Scanned, complete: boolean): Found['kind'] {
+function kindOf(lower: string, scanned: Scanned, complete: boolean): SheetFound['kind'] {
   const login = scanned.words.has('user') && (scanned.words.has('secret') || !complete);
   if (/pppoe/.test(lower.replace(/(?:no|not|without|kein|ohne|sans|sin|geen|bez|senza|sem) pppoe/g, '')))
     return 'pppoe';
@@ -281,7 +281,7 @@ function kindOf(lower: string, scanned: Scanned, complete: boolean): Found['kind
 }
 
 /** What the sheet says of IPv6. */
-function six(text: string, scanned: Scanned): Partial<Found> {
+function six(text: string, scanned: Scanned): Partial<SheetFound> {
   const values = scanned.values.filter((v): v is Value & { address: Ipv6 } => !isIpv4(v.address));
   const lower = plain(text);
   const slaac = /\bslaac\b|stateless|router advertisement/.test(lower);
@@ -385,7 +385,7 @@ function check(
 }
 
 /** The statement that a sheet's findings make; what is missing is left out. */
-export function statementFor(found: Found, options: HandoffOptions = {}): string {
+export function statementFor(found: SheetFound, options: HandoffOptions = {}): string {
   const { name = 'uplink', port = 'p1', zone = 'world' } = options;
   const tag = found.vlan === undefined ? '' : ` tag ${found.vlan}`;
   const clauses: string[] = [];
@@ -413,7 +413,7 @@ export function statementFor(found: Found, options: HandoffOptions = {}): string
 }
 
 /** What the provider's line gives, as a sheet says: what a stand-in for it on the bench is set up by. */
-export function lineTerms(found: Found) {
+export function lineTerms(found: SheetFound) {
   const { kind, address, length, gateway, names, vlan, user, secret, block } = found;
   const own = address !== undefined && length !== undefined ? parsePrefix(`${address}/${length}`) : undefined;
   const network = found.network ?? (own && formatPrefix(networkOf(own)));

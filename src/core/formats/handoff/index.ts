@@ -1,3 +1,3 @@
 /** The provider's sheet: from prose to values, and to the statement they make. */
 export { lineTerms, readHandoff, statementFor } from './handoff';
-export type { Contradiction, Found, Handoff, HandoffOptions } from './handoff';
+export type { Contradiction, SheetFound, Handoff, HandoffOptions } from './handoff';

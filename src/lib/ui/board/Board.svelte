@@ -12,7 +12,7 @@
   import { DENSITIES, NO_PORT, boardOf, cellKey, keptList, steadyBoard } from './model';
   import type { Board, Density, Lane, Row, Slab } from './model';
   import { moveOf, writtenBy } from './moves';
-  import type { Carried, Place } from './moves';
+  import type { Carried, Spot } from './moves';
 
   const session = useSession();
   let filter = $state('');
@@ -50,11 +50,11 @@
     const timer = setTimeout(() => (late = drawn()));
     return () => clearTimeout(timer);
   });
-  /** The keyboard's place: a crossing (or a head, where row or column is -1), and which slab in it. */
+  /** The keyboard's place: a cell (or a head, where row or column is -1), and which slab in it. */
   let at = $state({ row: 0, col: 0, slab: 0 });
   /** Something on the move, and where it would go. */
   let carried = $state.raw<Carried | undefined>();
-  let to = $state.raw<Place>({ row: 0, col: 0 });
+  let to = $state.raw<Spot>({ row: 0, col: 0 });
   let grid = $state<HTMLElement>();
   let sieve = $state<HTMLInputElement>();
 
@@ -80,7 +80,7 @@
   const roomIn = (width: number) => Math.floor((Math.min(Math.max(width, 280), width + spare) - 46) / 6);
 
   const NONE: readonly Slab[] = [];
-  /** Every slab of a crossing in the order of the keyboard: bridges that begin there first. */
+  /** Every slab of a cell in the order of the keyboard: bridges that begin there first. */
   const inPlace = (row: number, col: number): readonly Slab[] => {
     const r = board.rows[row];
     const c = board.columns[col];
@@ -101,7 +101,7 @@
     });
   });
   const selected = $derived(new Set(session.nav.selection));
-  // A large board draws its empty crossings only in the row that the pointer or the keyboard is in.
+  // A large board draws its empty cells only in the row that the pointer or the keyboard is in.
   const MOST_CELLS = 300;
   const sparse = $derived(board.columns.length * board.rows.length > MOST_CELLS);
   let pointed = $state(-1);
@@ -137,7 +137,7 @@
     return () => clearTimeout(timer);
   });
 
-  function carry(what: Carried, place: Place = { row: at.row, col: at.col }) {
+  function carry(what: Carried, place: Spot = { row: at.row, col: at.col }) {
     carried = what;
     to = place;
   }
@@ -150,7 +150,7 @@
   }
 
   /** A pointer brings something to a place: shown there, or dropped. */
-  function offer(event: DragEvent, place: Place, dropped: boolean): boolean {
+  function offer(event: DragEvent, place: Spot, dropped: boolean): boolean {
     if (!carried) return false;
     const meant = carried.what !== 'port' || place.subject !== undefined;
     if (!meant) return false;
@@ -362,7 +362,7 @@
     densities = { ...densities, [row.name]: next };
   }
 
-  /** Starts an interface at a crossing: the statement goes to the say line, to be read before it is written. */
+  /** Starts an interface at a cell: the statement goes to the say line, to be read before it is written. */
   function startHere(r: number, c: number) {
     const row = board.rows[r];
     const port = board.columns[c]?.port;
@@ -770,7 +770,7 @@
     color: var(--color-accent-content);
     font-weight: 600;
   }
-  /* A crossing shows that something can begin there, without an element for each. */
+  /* A cell shows that something can begin there, without an element for each. */
   .cell:not(.folded):hover::after,
   .cell:focus-visible::after {
     content: '+';

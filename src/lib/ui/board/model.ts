@@ -44,7 +44,7 @@ export interface Column {
   readonly tags: readonly number[];
 }
 
-/** How much of each slab is drawn. Fewer slabs in a crossing have more room. */
+/** How much of each slab is drawn. Fewer slabs in a cell have more room. */
 export type Density = 'full' | 'short' | 'line' | 'folded';
 export const DENSITIES: readonly Density[] = ['full', 'short', 'line', 'folded'];
 
@@ -99,14 +99,14 @@ export interface Slab {
   readonly tint: number;
 }
 
-/** A slab that reaches over several columns, on a lane of its own above the crossings of its row. */
+/** A slab that reaches over several columns, on a lane of its own above the cells of its row. */
 export interface Lane {
   readonly slab: Slab;
   /** Columns of its members, in order. */
   readonly columns: readonly number[];
   /** Whether the members are neighbours, so that one slab lies over all of them. */
   readonly across: boolean;
-  /** Its line above the crossings, or -1 where it lies in theirs, since nothing else is there. */
+  /** Its line above the cells, or -1 where it lies in theirs, since nothing else is there. */
   readonly level: number;
 }
 
@@ -215,7 +215,7 @@ function keptMap<T>(
 /** Ports in the order of their numbers, then of their names. */
 export const portOrder = (a: string, b: string): number => a.localeCompare(b, 'en', { numeric: true });
 
-/** How dense a row is drawn whose fullest crossing holds so many slabs. */
+/** How dense a row is drawn whose fullest cell holds so many slabs. */
 export const densityOf = (count: number): Density =>
   count <= 4 ? 'full' : count <= 10 ? 'short' : count <= 24 ? 'line' : 'folded';
 

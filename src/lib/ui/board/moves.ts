@@ -17,8 +17,8 @@ export type Carried =
   | { readonly what: 'plug'; readonly subject: string; readonly tag?: number }
   | { readonly what: 'zone'; readonly zone: string };
 
-/** A place of the board: a crossing, or with row -1 the head of a port; a slab where one lies there. */
-export interface Place {
+/** A place of the board: a cell, or with row -1 the head of a port; a slab where one lies there. */
+export interface Spot {
   readonly row: number;
   readonly col: number;
   readonly subject?: string;
@@ -33,7 +33,7 @@ const ifaceOf = (site: Site, subject: string): Interface | undefined =>
   site.interfaces.find((i) => `interface/${i.name}` === subject);
 
 /** What dropping it there would write; no changes where that means nothing. */
-export function moveOf(site: Site, board: Board, carried: Carried, to: Place): Move {
+export function moveOf(site: Site, board: Board, carried: Carried, to: Spot): Move {
   const none: Move = { changes: [], label: '' };
   const row = board.rows[to.row];
   const port = board.columns[to.col]?.port;

@@ -5,7 +5,7 @@
     ['/', 'say line: a statement, a clause, or a question'],
     ['1 2 3 4 5', 'Board, Passage, Proof, Change, Text'],
     ['arrows', 'about the board: slabs, the heads of ports and zones'],
-    ['Enter', 'open the slip of a slab or head; at a crossing, start an interface'],
+    ['Enter', 'open the slip of a slab or head; where a port and a zone meet, start an interface'],
     ['n, o', 'one more interface here; a zone behind this one'],
     ['m', 'move: a slab to a zone or port, from a port head its cable'],
     ['b', 'bridge a slab with a port, or take the port out'],

@@ -17,7 +17,7 @@ export const doorLeavesElsewhere = check({
       const shown = new Set<Ip>();
       const family = familyOf(rule.inside);
       const flows = { sources: IpSet.ofAddresses([rule.inside]), destinations: outside.only(family) };
-      for (const o of c.reach.follower.crossing(home, out, family, flows)) shown.add(o.shown ?? rule.inside);
+      for (const o of c.reach.follower.between(home, out, family, flows)) shown.add(o.shown ?? rule.inside);
       const other = [...shown].find((a) => a !== rule.outside);
       if (other === undefined) continue;
       const text = `leave ${formatIp(rule.inside)} > ${out.name}: as ${formatIp(rule.outside)}`;
