@@ -96,6 +96,32 @@ describe('the borders between rooms', () => {
     expect(wrong).to.deep.equal([]);
   });
 
+  it('a view shows itself: it takes from the shared rooms of the page, and from no other view', () => {
+    const shared = ['primitives', 'slip', 'ladder', 'trial', 'looks.ts', 'looks'];
+    const roomOfView = (path: string) => relative(join(SRC, 'lib/ui'), path).split('/')[0]!;
+    const wrong = files
+      .filter((file) => file.startsWith(join(SRC, 'lib/ui')) && roomOfView(file) !== 'frame')
+      .flatMap((file) =>
+        importsOf(file)
+          .filter((to) => to.startsWith(join(SRC, 'lib/ui')))
+          .filter((to) => roomOfView(to) !== roomOfView(file) && !shared.includes(roomOfView(to)))
+          .map((to) => `${file} -> ${to}`),
+      );
+    expect(wrong).to.deep.equal([]);
+  });
+
+  it('a room of the core is spoken of in one way', () => {
+    const wrong = files
+      .filter((file) => file.startsWith(join(SRC, 'core')))
+      .flatMap((file) =>
+        [...readFileSync(file, 'utf8').matchAll(/from '(\.[^'\n]+)'/g)]
+          .map((m) => normalize(join(dirname(file), m[1]!)))
+          .filter((to) => roomOf(`${to}/`) !== roomOf(file))
+          .map((to) => `${file} -> ${to}`),
+      );
+    expect(wrong).to.deep.equal([]);
+  });
+
   it('no files import one another in a circle, for types neither', () => {
     const known = new Set(files.map((f) => f.replace(/(\.svelte)?\.ts$/, '')));
     const graph = new Map(
@@ -125,13 +151,7 @@ describe('the borders between rooms', () => {
       importsOf(file)
         .filter((to) => {
           const room = to.startsWith(join(SRC, 'core')) ? roomOf(to) : undefined;
-          return (
-            room &&
-            room !== roomOf(file) &&
-            room !== 'testkit' &&
-            !/\/index(\.ts)?$/.test(to) &&
-            !to.endsWith('/base')
-          );
+          return room && room !== roomOf(file) && room !== 'testkit' && !/\/index(\.ts)?$/.test(to);
         })
         .map((to) => `${file} -> ${to}`),
     );

@@ -3,7 +3,7 @@ import { GOOD, good } from '#core/testkit';
 import { promiseText } from '#words';
 import { ask, derive, failingMends, find, plan, remember } from './engine';
 import type { PlanView } from './protocol';
-import { deskGroups, desksSentence, ladderSentence, sameLadder } from '../lib/ui/proof/ladders';
+import { deskGroups, desksSentence, ladderSentence, sameLadder } from '../lib/ui/ladder/ladders';
 
 const file = (text: string) => [{ name: 'site.gate', text }];
 const request = (draft: string, running?: string) => ({

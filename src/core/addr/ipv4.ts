@@ -1,4 +1,4 @@
-import type { Brand } from '../base';
+import type { Brand } from '#core/base';
 
 /** An IPv4 address as an unsigned 32-bit number, 0 to 4294967295. Compare with `===`. */
 export type Ipv4 = Brand<number, 'Ipv4'>;

@@ -1,6 +1,6 @@
 import { formatIpv4, parseIpv4 } from './ipv4';
 import type { Ipv4 } from './ipv4';
-import type { Brand } from '../base';
+import type { Brand } from '#core/base';
 import type { Mac } from './mac';
 
 /** An IPv6 address as an unsigned 128-bit number. No zone: fe80::1%eth0 is not a value here. */

@@ -1,4 +1,4 @@
-import type { Brand } from '../base';
+import type { Brand } from '#core/base';
 
 /** A 48-bit MAC address as an unsigned number. */
 export type Mac = Brand<number, 'Mac'>;

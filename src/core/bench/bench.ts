@@ -6,7 +6,7 @@ import type { Flow } from '#core/semantics';
 import { announcedBy, isLooped, landed, macFor } from '#core/site';
 import type { Circuit, Far, Landing, Site, Station, Wiring } from '#core/site';
 import { encodeEthernet, encodeIp, etherTypeOf } from '#core/wire';
-import { Seeded } from '../base';
+import { Seeded } from '#core/base';
 import { Box } from './box';
 import { Cloud, FarHost } from './cloud';
 import { firstPacket } from './forged';

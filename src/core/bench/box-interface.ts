@@ -23,7 +23,7 @@ import {
   isGroupMac,
 } from '#core/wire';
 import type { Dhcp, Dhcpv6, Ethernet, IpPacket, Nd } from '#core/wire';
-import type { Seeded } from '../base';
+import type { Seeded } from '#core/base';
 import { Advertiser, PREFIX_PREFERRED, PREFIX_VALID, ROUTER_LIFETIME } from './advertiser';
 import { Autoconf } from './autoconf';
 import { DhcpClient } from './dhcp-client';

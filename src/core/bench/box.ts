@@ -10,7 +10,7 @@ import type { InterfaceState, Route, Rules, States } from '#core/semantics';
 import type { Interface, Learned, Learned6, Site, Wiring } from '#core/site';
 import { ETHERTYPE, decodeEthernet, decodeIp } from '#core/wire';
 import type { IpPacket } from '#core/wire';
-import type { Seeded } from '../base';
+import type { Seeded } from '#core/base';
 import { BoxInterface } from './box-interface';
 import { poolsOf, serveBoxNames, serveTime } from './box-services';
 import type { Asked } from './box-services';

@@ -1,7 +1,7 @@
 /** A DHCP client with its states and timers. RFC 2131 §4.4, figure 5. */
 import type { Ipv4, Mac } from '#core/addr';
 import type { Dhcp } from '#core/wire';
-import type { Seeded } from '../base';
+import type { Seeded } from '#core/base';
 import type { Milliseconds, Scheduler, Timer } from './scheduler';
 
 export interface Lease {

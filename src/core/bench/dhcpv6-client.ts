@@ -1,7 +1,7 @@
 /** A DHCPv6 client for an address, a delegated prefix, or both. RFC 8415 §18.2. */
 import type { Ip, Ipv6, Mac, Prefix } from '#core/addr';
 import type { Dhcpv6 } from '#core/wire';
-import type { Seeded } from '../base';
+import type { Seeded } from '#core/base';
 import type { Milliseconds, Scheduler, Timer } from './scheduler';
 
 export interface Lease6 {

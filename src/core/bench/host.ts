@@ -14,7 +14,7 @@ import {
   ipv4Packet,
 } from '#core/wire';
 import type { Dhcp, IpPacket, Ipv4Packet } from '#core/wire';
-import type { Seeded } from '../base';
+import type { Seeded } from '#core/base';
 import { Autoconf } from './autoconf';
 import { DhcpClient } from './dhcp-client';
 import type { Lease } from './dhcp-client';

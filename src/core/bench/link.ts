@@ -1,5 +1,5 @@
 /** Cables and the sockets they are plugged into. */
-import type { Seeded } from '../base';
+import type { Seeded } from '#core/base';
 import type { Milliseconds, Scheduler } from './scheduler';
 
 /**

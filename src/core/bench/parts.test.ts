@@ -5,7 +5,7 @@ import { formatIp, formatMac, mustIpv4, mustMac } from '#core/addr';
 import type { Ipv4, Mac, Services } from '#core/addr';
 import { BROADCAST, decodeEthernet, encodeEthernet } from '#core/wire';
 import type { Dhcp, Ipv4Packet } from '#core/wire';
-import { Seeded } from '../base';
+import { Seeded } from '#core/base';
 import { DhcpClient } from './dhcp-client';
 import { Endpoints } from './endpoints';
 import type { Attempt } from './endpoints';

@@ -24,8 +24,8 @@ import {
   writePap,
 } from '#core/wire';
 import type { Control, ControlOption } from '#core/wire';
-import { ByteReader, ByteWriter, joined } from '../base';
-import type { Seeded } from '../base';
+import { ByteReader, ByteWriter, joined } from '#core/base';
+import type { Seeded } from '#core/base';
 import type { Milliseconds, Scheduler, Timer } from './scheduler';
 
 /** The largest packet on a PPPoE session, octets (RFC 2516 §7). */

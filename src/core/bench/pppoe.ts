@@ -2,8 +2,8 @@
 import type { Mac } from '#core/addr';
 import { BROADCAST, ETHERTYPE, PPPOE_CODE, PPPOE_TAG, decodePppoe, encodePppoe } from '#core/wire';
 import type { Pppoe } from '#core/wire';
-import { ByteWriter } from '../base';
-import type { Seeded } from '../base';
+import { ByteWriter } from '#core/base';
+import type { Seeded } from '#core/base';
 import { PppLink, octets } from './ppp';
 import type { PppFailure, PppLogin, PppSide, PppTerms } from './ppp';
 import type { Milliseconds, Scheduler, Timer } from './scheduler';

@@ -27,7 +27,7 @@ import {
   quoteOf,
 } from '#core/wire';
 import type { IpPacket, Nd } from '#core/wire';
-import type { Seeded } from '../base';
+import type { Seeded } from '#core/base';
 import { Advertiser, PREFIX_PREFERRED, PREFIX_VALID, ROUTER_LIFETIME } from './advertiser';
 import { cloudFrame, packetIn, serveNames } from './cloud';
 import { DhcpServer } from './dhcp-server';

@@ -5,7 +5,7 @@ import type { Ipv4, Ipv6, Prefix } from '#core/addr';
 import { ETHERTYPE } from '#core/wire';
 import type { Dhcpv6, Nd } from '#core/wire';
 import { good, modelFrom } from '#core/testkit';
-import { Seeded } from '../base';
+import { Seeded } from '#core/base';
 import { Autoconf } from './autoconf';
 import { Dhcpv6Client } from './dhcpv6-client';
 import { Dhcpv6Server } from './dhcpv6-server';

@@ -8,7 +8,7 @@ import { Reach, becauseOf, has, judgeOnSets } from '#core/reach';
 import type { Outcome } from '#core/reach';
 import { addressesOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
-import { Seeded } from '../base';
+import { Seeded } from '#core/base';
 
 export interface Disagreement {
   readonly flow: string;

@@ -7,8 +7,8 @@
  * +-----+-----+--+--+-----+-----------+--------+-----------+--------+
  */
 import type { Ipv4, Mac } from '#core/addr';
-import { ByteReader, ByteWriter, ok } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, ok } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 

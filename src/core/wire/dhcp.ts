@@ -5,8 +5,8 @@
  *  28 chaddr (16)  44 sname (64)  108 file (128)  236 magic cookie  240 options, ended by 255
  */
 import type { Ipv4, Mac } from '#core/addr';
-import { ByteReader, ByteWriter, ok } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, ok } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 

@@ -5,8 +5,8 @@
  * An IA_NA (§21.4) and an IA_PD (§21.21) hold: 0 IAID  4 T1  8 T2  12 options of their own.
  */
 import type { Ipv6, Mac, Prefix } from '#core/addr';
-import { ByteReader, ByteWriter, joined, ok } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, joined, ok } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 

@@ -6,8 +6,8 @@
  */
 import { isIpv4 } from '#core/addr';
 import type { Ip, Ipv4, Ipv6 } from '#core/addr';
-import { ByteReader, ByteWriter, ok } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, ok } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 

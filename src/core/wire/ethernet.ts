@@ -9,8 +9,8 @@
  * No preamble and no frame check sequence; short frames are padded to 60 octets as on the cable.
  */
 import type { Mac } from '#core/addr';
-import { ByteReader, ByteWriter, ok } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, ok } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 

@@ -1,4 +1,4 @@
-import { err } from '../base';
+import { err } from '#core/base';
 
 /** Why bytes could not be decoded: they end too early, contradict themselves, or their checksum is wrong. */
 export interface WireFault {

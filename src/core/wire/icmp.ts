@@ -7,8 +7,8 @@
  * | type | code | checksum  | by type        | data, or the header and 8 octets of what it is about
  * +------+------+-----------+----------------+---------...
  */
-import { ByteReader, ByteWriter, ok, onesComplementSum } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, ok, onesComplementSum } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 

@@ -8,8 +8,8 @@
  * 12 source, 16 destination, 20 options up to IHL × 4.
  */
 import type { Ipv4 } from '#core/addr';
-import { ByteReader, ByteWriter, ok, onesComplementSum } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, ok, onesComplementSum } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 

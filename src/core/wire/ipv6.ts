@@ -8,8 +8,8 @@
  * Extension headers are not read: what they lead to is an unknown protocol here.
  */
 import type { Ipv6 } from '#core/addr';
-import { ByteReader, ByteWriter, ok } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, ok } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 

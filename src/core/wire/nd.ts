@@ -9,8 +9,8 @@
  * An option: type, length in units of 8 octets, then its value.
  */
 import type { Ipv6, Mac, Prefix } from '#core/addr';
-import { ByteReader, ByteWriter, joined, ok } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, joined, ok } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 import type { Icmp } from './icmp';

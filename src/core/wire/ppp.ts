@@ -5,8 +5,8 @@
  * A control packet:  0 code  1 identifier  2 length (2)  4 data; in configuration packets options of
  * type (1), length (1, both included), value.
  */
-import { ByteReader, ByteWriter, joined, ok } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, joined, ok } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 

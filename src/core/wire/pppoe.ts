@@ -7,8 +7,8 @@
  * +-----------+------+----------+--------+---------...
  * A tag: type (2), length (2), value.
  */
-import { ByteReader, ByteWriter, joined, ok } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, joined, ok } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 

@@ -3,8 +3,8 @@
  */
 import { PROTO } from '#core/addr';
 import type { Ip } from '#core/addr';
-import { ByteReader, ByteWriter, ok, onesComplementSum } from '../base';
-import type { Result } from '../base';
+import { ByteReader, ByteWriter, ok, onesComplementSum } from '#core/base';
+import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 import { pseudoHeaderSum } from './ip';

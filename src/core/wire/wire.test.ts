@@ -43,7 +43,7 @@ import {
   writeOptions,
 } from './index';
 import type { Arp, ControlOption, Dhcp, Dhcpv6, Dns, Ethernet, Icmp, Nd, Pppoe, Tcp, Udp } from './index';
-import type { Result } from '../base';
+import type { Result } from '#core/base';
 
 const u = (bits: number) => fc.integer({ min: 0, max: 2 ** bits - 1 });
 const address = fc.integer({ min: 0, max: 0xffffffff }).map((n) => ipv4(n >>> 0));

@@ -5,7 +5,7 @@
   import type { PlanStepView } from '../../session/index';
   import Crossing from './Crossing.svelte';
   import Drift from './Drift.svelte';
-  import Trial from './Trial.svelte';
+  import Trial from '../trial/Trial.svelte';
   const session = useSession();
   let seconds = $state<number>(TRIAL_SECONDS.usual);
   /** Whether somebody chose the time: then no plan does. */

@@ -3,7 +3,7 @@
   import { remembered, useSession } from '../../session/index';
   import Board from '../board/Board.svelte';
   import Change from '../change/Change.svelte';
-  import FirstLight from '../firstlight/FirstLight.svelte';
+  import FirstLight from '../first-light/FirstLight.svelte';
   import Passage from '../passage/Passage.svelte';
   import Proof from '../proof/Proof.svelte';
   import Strip from '../proof/Strip.svelte';

@@ -3,10 +3,10 @@
   import type { Answer } from '../../session/index';
   import { useSession } from '../../session/index';
   import Rung from '../primitives/Rung.svelte';
-  import Ladder from './Ladder.svelte';
+  import Ladder from '../ladder/Ladder.svelte';
   import Log from './Log.svelte';
   import ReachTable from './ReachTable.svelte';
-  import { ladderName, standingOf } from './ladders';
+  import { ladderName, standingOf } from '../ladder/ladders';
 
   const session = useSession();
   const proof = $derived(session.derived?.draft);

@@ -11,7 +11,7 @@
     ladderSentence,
     sameLadder,
     standingOf,
-  } from './ladders';
+  } from '../ladder/ladders';
 
   const session = useSession();
   const draft = $derived(session.derived?.draft);

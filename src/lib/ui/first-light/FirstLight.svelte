@@ -8,7 +8,7 @@
   import { nextFreeSubnet } from '#core/model';
   import { MISSING_TEXTS, REFUSALS, contradictionText, ledgerOf } from '#words';
   import { useSession } from '../../session/index';
-  import Trial from '../change/Trial.svelte';
+  import Trial from '../trial/Trial.svelte';
   import {
     deskGroups,
     desksSentence,
@@ -16,8 +16,8 @@
     ladderName,
     ladderSentence,
     standingOf,
-  } from '../proof/ladders';
-  import Ladder from '../proof/Ladder.svelte';
+  } from '../ladder/ladders';
+  import Ladder from '../ladder/Ladder.svelte';
 
   const session = useSession();
   const steps = [

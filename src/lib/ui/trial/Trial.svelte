@@ -8,7 +8,7 @@
     ladderName,
     ladderSentence,
     worsened,
-  } from '../proof/ladders';
+  } from '../ladder/ladders';
   // A running trial: how long it has, what the running box reaches, and the two ways to end it.
   const session = useSession();
   let refused = $state('');
