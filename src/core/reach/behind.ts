@@ -5,11 +5,11 @@ import { memo } from '#core/base';
 import type { PassageRule, Rules } from '#core/semantics';
 import type { Site, Zone } from '#core/site';
 import { regionOf } from './policy';
-import type { ReachMemory } from './memory';
+import type { ReachMemory } from './table/memory';
 import type { Reach } from './reach';
 import { FAMILIES, cut, within } from './block';
 import type { Region } from './block';
-import { contentFor } from './content';
+import { contentFor } from './table/content';
 
 export interface Taking {
   readonly rule: PassageRule;

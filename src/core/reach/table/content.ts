@@ -6,11 +6,11 @@ import type { Family, Ip, IpSet, Services } from '#core/addr';
 import { Pairs, extend, memo } from '#core/base';
 import type { DoorRule, LeaveRule, PassageRule } from '#core/semantics';
 import type { Interface, Zone } from '#core/site';
-import { FAMILIES } from './block';
-import { arrivesAs } from './outcome';
+import { FAMILIES } from '../block';
+import { arrivesAs } from '../outcome';
 import type { ReachMemory } from './memory';
-import type { Place } from './places';
-import type { Reach } from './reach';
+import type { Place } from '../places';
+import type { Reach } from '../reach';
 
 const text = (set: IpSet | undefined): string => set?.key ?? '*';
 /** What answers about a site are made from, as a memory names it. */

@@ -2,7 +2,7 @@
 import type { Ip, ServiceSet } from '#core/addr';
 import type { Who } from '#core/notation';
 import type { Interface } from '#core/site';
-import type { Region } from './block';
+import type { Region } from '../block';
 
 /** One row or column of the table. */
 export interface ReachEnd {

@@ -2,33 +2,25 @@
 import { IpSet, ServiceSet } from '#core/addr';
 import type { Family } from '#core/addr';
 import { Pairs, memo } from '#core/base';
-import type { Statement, Who } from '#core/notation';
+import type { Statement } from '#core/notation';
 import type { DoorRule } from '#core/semantics';
-import { addressesOf, zoneNamed } from '#core/site';
+import { addressesOf } from '#core/site';
 import type { Interface } from '#core/site';
-import { FAMILIES, cutAll, pointOf, tidy } from './block';
-import type { Block, Point } from './block';
-import type { Atom, Cell, Columns, Kind, Mark, Part, Sides, ReachEnd, Side } from './cells';
+import { FAMILIES } from '../block';
+import type { Block } from '../block';
+import type { Atom, Cell, Columns, Kind, Mark, Part, Sides, ReachEnd, Side } from './parts';
+import { NONE, NOTHING, UNASKED, cellOf, joined } from './cell';
 import { contentFor } from './content';
+import { Ends } from './ends';
 import type { Content } from './content';
-import type { Follower } from './follow';
-import type { Outcome } from './outcome';
+import type { Follower } from '../follow';
+import type { Outcome } from '../outcome';
 import { ReachMemory } from './memory';
-import { doorPlaces } from './promise';
-import type { Place } from './places';
-import { groupsOf, withoutLoneSelf } from './reach';
-import type { Reach } from './reach';
-import type { Passing } from './reach';
-
-const NOTHING: Cell = {
-  verdict: 'none',
-  services: ServiceSet.empty,
-  everywhere: ServiceSet.empty,
-  by: [],
-  flows: [],
-};
-
-const AT = { start: 0, end: 0, line: 1, column: 1 };
+import { doorPlaces } from '../promise';
+import type { Place } from '../places';
+import { withoutLoneSelf } from '../reach';
+import type { Reach } from '../reach';
+import type { Passing } from '../reach';
 
 /** What is asked about one group of places. */
 interface Question {
@@ -44,25 +36,18 @@ export class ReachTable {
   readonly sources: readonly ReachEnd[];
   readonly destinations: readonly ReachEnd[];
   private readonly content: Content;
+  private readonly ends: Ends;
   private readonly parts = new Pairs<Atom, Atom, Part>();
   private readonly made = new Map<Side, readonly Cell[]>();
   private readonly atomRows = new Map<Atom, readonly Part[]>();
   private columned?: Columns;
   /** Where each destination stands. */
   private readonly places: ReadonlyMap<Side, number>;
-  private readonly groupsBy = {
-    4: new Map<Atom, readonly (readonly Place[])[]>(),
-    6: new Map<Atom, readonly (readonly Place[])[]>(),
-  };
-  private readonly sides = new Map<string, Side>();
   private readonly kinds = new Map<Atom, Kind>();
-  private readonly held = new Map<Atom, boolean>();
-  private readonly atoms = new Map<string, Atom>();
   private readonly behind = {
     4: new Map<DoorRule, readonly Place[]>(),
     6: new Map<DoorRule, readonly Place[]>(),
   };
-  private readonly seats = new Map<Atom, readonly Interface[]>();
   private readonly goalIds = new Map<Atom, number>();
   private readonly askers = {
     core: new Map<Atom, number>(),
@@ -79,6 +64,7 @@ export class ReachTable {
   ) {
     const { site } = reach.model;
     this.content = contentFor(reach, memory);
+    this.ends = new Ends(reach);
     const named = (kind: ReachEnd['kind'], list: readonly { readonly name: string }[]): ReachEnd[] =>
       list.map(({ name }) => ({ kind, name }));
     const common: ReachEnd[] = [
@@ -104,12 +90,12 @@ export class ReachTable {
         reach.model.rules.doors.map((d) => d.statement),
       ),
     ];
-    this.places = new Map(this.destinations.map((to, i) => [this.sideOf(to), i]));
+    this.places = new Map(this.destinations.map((to, i) => [this.ends.sideOf(to), i]));
   }
 
   /** What passes from one end to another. With it the whole row is worked out, once. */
   cell(from: ReachEnd, to: ReachEnd): Cell {
-    const column = this.places.get(this.sideOf(to));
+    const column = this.places.get(this.ends.sideOf(to));
     if (column === undefined) return NOTHING;
     return this.rowOf(from)[column]!;
   }
@@ -120,7 +106,7 @@ export class ReachTable {
   }
 
   private rowOf(from: ReachEnd): readonly Cell[] {
-    const side = this.sideOf(from);
+    const side = this.ends.sideOf(from);
     return memo(this.made, side, () => {
       const columns = this.columns();
       const own = side.atoms.map((atom) => memo(this.atomRows, atom, () => this.atomRow(atom, columns)));
@@ -138,7 +124,7 @@ export class ReachTable {
 
   /** How many questions the rows of some sources are: from each of their parts to everything. */
   questions(sources = this.sources): number {
-    const asking = new Set(sources.flatMap((from) => this.sideOf(from).atoms));
+    const asking = new Set(sources.flatMap((from) => this.ends.sideOf(from).atoms));
     return asking.size * this.columns().atoms.length;
   }
 
@@ -148,7 +134,7 @@ export class ReachTable {
 
   private gatherColumns(): Columns {
     const place = new Map<Atom, number>();
-    const sides = this.destinations.map((to) => this.sideOf(to));
+    const sides = this.destinations.map((to) => this.ends.sideOf(to));
     const members = sides.map((side) => side.atoms.map((atom) => memo(place, atom, () => place.size)));
     const atoms = [...place.keys()];
     const kinds = atoms.map((atom) => this.kindOf(atom));
@@ -262,14 +248,16 @@ export class ReachTable {
     return memo(this.kinds, to, () => {
       if (to.goal) return to.goal === 'box' ? 'box' : 'byDoor';
       if (this.besideDoors(to)) return 'whole';
-      return this.interfacesOf(to).every((at) => this.content.isPlain(at)) ? 'core' : 'leaving';
+      return this.ends.interfacesOf(to).every((at) => this.content.isPlain(at)) ? 'core' : 'leaving';
     });
   }
 
   /** Whether the address of a door is among those of an atom. */
   private besideDoors(atom: Atom): boolean {
     return FAMILIES.some((f) =>
-      this.groups(atom, f).some((g) => g.some((p) => this.follower.doors.doorsIn(p.addresses).length > 0)),
+      this.ends
+        .groups(atom, f)
+        .some((g) => g.some((p) => this.follower.doors.doorsIn(p.addresses).length > 0)),
     );
   }
 
@@ -277,7 +265,7 @@ export class ReachTable {
     return memo(this.askers[kind], from, () => {
       // Answers may take a way of their own, to where doors are.
       const read = kind !== 'byDoor' && this.besideDoors(from) ? 'whole' : kind;
-      const arrivals = this.interfacesOf(from).map((at) => this.content[read](at));
+      const arrivals = this.ends.interfacesOf(from).map((at) => this.content[read](at));
       return this.memory.id(`${arrivals.join()}/${this.goalId(from)}`);
     });
   }
@@ -286,7 +274,8 @@ export class ReachTable {
   private boxId(from: Atom): number {
     return this.memory.id(
       FAMILIES.map((f) =>
-        this.groups(from, f)
+        this.ends
+          .groups(from, f)
           .map((origin) =>
             this.askBox(f, origin)
               .map((q) => q.key)
@@ -297,98 +286,17 @@ export class ReachTable {
     );
   }
 
-  private sideOf(end: ReachEnd): Side {
-    const key = `${end.kind} ${end.name}`;
-    return memo(this.sides, key, () => ({ key, atoms: this.gatherAtoms(end) }));
-  }
-
-  private atom(key: string, who: Who, at?: Interface): Atom {
-    return memo(this.atoms, key, () => ({ key, who, at }));
-  }
-
-  private gatherAtoms(end: ReachEnd): readonly Atom[] {
-    const { site } = this.reach.model;
-    const internet = () => this.atom('internet', { type: 'internet', at: AT });
-    const named = (kind: 'interface' | 'known' | 'station', name: string, at?: Interface) =>
-      this.atom(`${kind} ${name}`, { type: 'name', kind, name, at: AT }, at);
-    switch (end.kind) {
-      case 'internet':
-        return [internet()];
-      case 'interface':
-        return [named('interface', end.name, this.follower.ways.interfaces.get(end.name))];
-      case 'zone': {
-        const own = site.interfaces
-          .filter((i) => !i.off && i.zone?.name === end.name)
-          .map((i) => named('interface', i.name, i));
-        return zoneNamed(site, end.name)?.upstream ? [...own, internet()] : own;
-      }
-      case 'known':
-      case 'station':
-        return [named(end.kind, end.name)];
-      case 'box':
-        return [memo(this.atoms, 'box', (): Atom => ({ key: 'box', goal: 'box' }))];
-      case 'door':
-        return [
-          memo(this.atoms, `door ${end.name}`, (): Atom => ({
-            key: `door ${end.name}`,
-            goal: 'door',
-            name: end.name,
-          })),
-        ];
-    }
-  }
-
-  private groups(atom: Atom, family: Family): readonly (readonly Place[])[] {
-    return memo(this.groupsBy[family], atom, () =>
-      groupsOf(this.merged(this.placesOf(atom, family), family)),
-    );
-  }
-
-  private placesOf(atom: Atom, family: Family): readonly Place[] {
-    if (atom.at) return this.reach.placesAt(atom.at, family);
-    return atom.who ? this.reach.places(atom.who, family) : [];
-  }
-
-  /** Places on one segment that send alike are one: what passes to a host of it passes to every host. */
-  private merged(places: readonly Place[], family: Family): readonly Place[] {
-    if (places.length < 2) return places;
-    const out = new Map<string, Place>();
-    for (const [i, place] of places.entries()) {
-      const alone = place.at.uplink || place.beyond;
-      const sent = alone ? undefined : this.reach.delivery.sendsToBox(place, family, 'anything');
-      const key = sent ? `${place.at.name} ${sent.destinations.key} ${sent.onLink.key}` : String(i);
-      const same = out.get(key);
-      out.set(
-        key,
-        same ? { at: place.at, beyond: false, addresses: same.addresses.union(place.addresses) } : place,
-      );
-    }
-    return [...out.values()];
-  }
-
-  /** Whether anybody may sit at an atom. */
-  private holds(atom: Atom): boolean {
-    return memo(this.held, atom, () => FAMILIES.some((f) => this.groups(atom, f).length > 0));
-  }
-
   private part(from: Atom, to: Atom): Part {
     // Most pairs of a large site have no way to each other, which costs less to see again than to remember.
     if (from.at && to.goal === 'door' && !this.isOpen(from.at, to.name!)) return NONE;
     if (from.at && to.at && from !== to && !this.follower.waysOut(from.at.table).has(to.at.name))
-      return this.holds(from) && this.holds(to) ? NONE : UNASKED;
+      return this.ends.holds(from) && this.ends.holds(to) ? NONE : UNASKED;
     return this.parts.of(from, to, () => {
       const kind = this.kindOf(to);
       if (kind === 'box') return this.ask(from, to);
       const pair = this.memory.pair(this.askerId(from, kind), this.goalId(to));
       return this.memory.whole.of(pair, () => this.ask(from, to));
     });
-  }
-
-  /** The interfaces at which an atom's places are. */
-  private interfacesOf(atom: Atom): readonly Interface[] {
-    return memo(this.seats, atom, () => [
-      ...new Set(FAMILIES.flatMap((f) => this.groups(atom, f).flatMap((g) => g.map((p) => p.at)))),
-    ]);
   }
 
   /** Names an atom's places and all that delivery to and from them reads. */
@@ -402,7 +310,8 @@ export class ReachTable {
         );
       return this.memory.id(
         FAMILIES.map((f) =>
-          this.groups(atom, f)
+          this.ends
+            .groups(atom, f)
             .map((g) => g.map((p) => this.content.place(p, f)).join())
             .join(';'),
         ).join('|'),
@@ -423,7 +332,8 @@ export class ReachTable {
     if (to.goal === 'box') return this.answer(from, (family, origin) => this.askBox(family, origin));
     if (to.goal === 'door') return this.doorPart(from, to.name!);
     return this.answer(from, (family, origin) =>
-      this.groups(to, family)
+      this.ends
+        .groups(to, family)
         .filter((goal) => !(origin[0]!.at.uplink && goal[0]!.at.uplink))
         .map((goal) => ({
           key: this.pairsOf(origin, goal, family),
@@ -479,7 +389,7 @@ export class ReachTable {
   private answer(from: Atom, ask: (family: Family, origin: readonly Place[]) => readonly Question[]): Part {
     const parts: Part[] = [];
     for (const family of FAMILIES)
-      for (const origin of this.groups(from, family)) {
+      for (const origin of this.ends.groups(from, family)) {
         const questions = ask(family, origin);
         if (!questions.length) continue;
         const asker = origin.map((p) => this.content.place(p, family)).join(',');
@@ -500,103 +410,6 @@ export class ReachTable {
     const passing = question.passing();
     if (!passing.length) return NONE;
     if (!withoutLoneSelf([wanted]).length) return UNASKED;
-    return { cell: this.cellOf(wanted, passing), asked: true };
+    return { cell: cellOf(wanted, passing, (o) => this.markOf(o)), asked: true };
   }
-
-  private cellOf(wanted: Block, passing: readonly Passing[]): Cell {
-    const good = passing.filter((x) => x.answered);
-    if (!good.length) return NOTHING;
-    const flows = tidy(good.map((x) => x.answered!));
-    const missing = withoutLoneSelf(cutAll([wanted], flows));
-    const services = flows.reduce((set, b) => set.union(b.services), ServiceSet.empty);
-    const everywhere = missing.reduce((set, b) => set.minus(b.services), wanted.services);
-    const shown = new Set(good.flatMap((x) => (x.outcome?.departure?.uplink ? [x.outcome.shown] : [])));
-    const [only] = shown;
-    return {
-      verdict: missing.length ? 'some' : 'all',
-      services,
-      everywhere,
-      by: [...new Set(good.flatMap((x) => (x.outcome ? this.markOf(x.outcome) : [])))],
-      leavesAs: shown.size === 1 ? only : undefined,
-      flows,
-    };
-  }
-}
-
-const NONE: Part = { cell: NOTHING, asked: true };
-const UNASKED: Part = { cell: NOTHING, asked: false };
-
-/** Several parts as one. */
-function joined(parts: readonly Part[]): Part {
-  const first = parts.find((p) => p.asked);
-  if (!first) return UNASKED;
-  if (parts.every((p) => p === first || !p.asked)) return first;
-  return { cell: joinedCell(parts), asked: true };
-}
-
-function joinedCell(parts: readonly Part[]): Cell {
-  const some = parts.flatMap((p) => (p.asked && p.cell.verdict !== 'none' ? [p.cell] : []));
-  if (!some.length) return NOTHING;
-  const whole = !parts.some((p) => p.asked && p.cell.verdict === 'none');
-  const shown = new Set(some.map((c) => c.leavesAs));
-  const [only] = shown;
-  return {
-    verdict: whole && some.every((c) => c.verdict === 'all') ? 'all' : 'some',
-    services: some.reduce((set, c) => set.union(c.services), ServiceSet.empty),
-    everywhere: whole
-      ? some.reduce((set, c) => set.intersect(c.everywhere), ServiceSet.all)
-      : ServiceSet.empty,
-    by: [...new Set(some.flatMap((c) => c.by))],
-    leavesAs: shown.size === 1 ? only : undefined,
-    flows: some.flatMap((c) => c.flows),
-  };
-}
-
-/** How one pair of ends differs between two sites. */
-export interface ReachChange {
-  readonly from: ReachEnd;
-  readonly to: ReachEnd;
-  /** Flows that pass now and did not, or the other way. */
-  readonly what: 'opened' | 'closed';
-  readonly services: ServiceSet;
-  /** Whether all of both ends take part. */
-  readonly whole: boolean;
-  readonly witness: Point;
-}
-
-/** What passes in one table and not in the other, by pairs of ends that both have. `kinds` are the ends looked at. */
-export function compareReach(
-  before: ReachTable,
-  after: ReachTable,
-  kinds: readonly ReachEnd['kind'][] = ['internet', 'zone', 'box', 'door'],
-): ReachChange[] {
-  const out: ReachChange[] = [];
-  const asked = (e: ReachEnd) => kinds.includes(e.kind);
-  for (const from of after.sources.filter(asked))
-    for (const to of after.destinations.filter(asked)) {
-      const [was, is] = [before.cell(from, to), after.cell(from, to)];
-      if (was === is) continue;
-      for (const [what, here, there] of [
-        ['opened', is, was],
-        ['closed', was, is],
-      ] as const) {
-        // What was taken over from table to table is the very same block on both sides.
-        const known = new Set(there.flows);
-        const flows = cutAll(
-          here.flows.filter((b) => !known.has(b)),
-          there.flows,
-        );
-        if (!flows.length) continue;
-        const services = flows.reduce((set, b) => set.union(b.services), ServiceSet.empty);
-        out.push({
-          from,
-          to,
-          what,
-          services,
-          whole: there.services.intersect(services).isEmpty && services.minus(here.everywhere).isEmpty,
-          witness: pointOf(flows[0]!),
-        });
-      }
-    }
-  return out;
 }

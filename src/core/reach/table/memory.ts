@@ -1,7 +1,7 @@
 /** What was reckoned of the reach of earlier texts, to be found again by what it was made from. */
 import { Recent } from '#core/base';
 import type { DoorRule, LeaveRule, PassageRule } from '#core/semantics';
-import type { AtomRow, Part, Row } from './cells';
+import type { AtomRow, Part, Row } from './parts';
 
 /** How many names there can be, so that two of them fit into one whole number. */
 const NAMES = 2 ** 26;
