@@ -9,8 +9,10 @@
   import SlabCard from './SlabCard.svelte';
   import ZoneHead from './ZoneHead.svelte';
   import { copySlabs } from './clipboard';
+  import { ARROWS, commandOf, focusKey, lanesOf, slabUnder, slabsAt } from './keyboard';
+  import type { At, Command } from './keyboard';
   import { DENSITIES, NO_PORT, boardOf, cellKey, keptList, steadyBoard } from './model';
-  import type { Board, Density, Lane, Row, Slab } from './model';
+  import type { Board, Density, Row, Slab } from './model';
   import { moveOf, writtenBy } from './moves';
   import type { Carried, Spot } from './moves';
 
@@ -50,8 +52,7 @@
     const timer = setTimeout(() => (late = drawn()));
     return () => clearTimeout(timer);
   });
-  /** The keyboard's place: a cell (or a head, where row or column is -1), and which slab in it. */
-  let at = $state({ row: 0, col: 0, slab: 0 });
+  let at = $state.raw<At>({ row: 0, col: 0, slab: 0 });
   /** Something on the move, and where it would go. */
   let carried = $state.raw<Carried | undefined>();
   let to = $state.raw<Spot>({ row: 0, col: 0 });
@@ -80,17 +81,8 @@
   const roomIn = (width: number) => Math.floor((Math.min(Math.max(width, 280), width + spare) - 46) / 6);
 
   const NONE: readonly Slab[] = [];
-  /** Every slab of a cell in the order of the keyboard: bridges that begin there first. */
-  const inPlace = (row: number, col: number): readonly Slab[] => {
-    const r = board.rows[row];
-    const c = board.columns[col];
-    if (!r || !c) return NONE;
-    const lanes = lanesOf(r).filter((l) => l.slab.port === c.port);
-    const cell = r.density === 'folded' ? NONE : (board.cells.get(cellKey(r.name, c.port)) ?? NONE);
-    return lanes.length ? [...lanes.map((l) => l.slab), ...cell] : cell;
-  };
-  const lanesOf = (row: Row): readonly Lane[] => board.lanes.get(row.name) ?? [];
-  const linesAbove = (row: Row): number => lanesOf(row).filter((l) => l.level >= 0).length;
+  const inPlace = (row: number, col: number): readonly Slab[] => slabsAt(board, row, col);
+  const linesAbove = (row: Row): number => lanesOf(board, row).filter((l) => l.level >= 0).length;
   /** The grid line on which each row begins: behind the heads, and the lanes of the rows above. */
   const lines = $derived.by(() => {
     let line = 2;
@@ -166,49 +158,12 @@
   function focusNow() {
     // A key pressed in the meantime may have opened the say line, which keeps the keyboard.
     if (session.nav.saying !== undefined) return;
-    const target = grid?.querySelector<HTMLElement>(`[data-at="${CSS.escape(keyOf(at))}"]`);
+    const target = grid?.querySelector<HTMLElement>(`[data-at="${CSS.escape(focusKey(board, at))}"]`);
     target?.focus();
     target?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' });
   }
   /** The keyboard goes to its place once what was written is drawn. */
   const focusAt = () => requestAnimationFrame(focusNow);
-
-  function keyOf({ row, col, slab }: typeof at): string {
-    if (row < 0) return `head/${board.columns[Math.max(0, col)]?.port}`;
-    if (col < 0) return `zone/${board.rows[row]?.name}`;
-    const slabs = inPlace(row, col);
-    return slabs.length ? slabs[Math.min(slab, slabs.length - 1)]!.subject : `${row}/${col}`;
-  }
-
-  function go(dr: number, dc: number) {
-    const slabs = inPlace(at.row, at.col);
-    if (dr !== 0 && at.row >= 0 && slabs.length > 1) {
-      const next = at.slab + dr;
-      if (next >= 0 && next < slabs.length) {
-        at = { ...at, slab: next };
-        return focusAt();
-      }
-    }
-    const row = Math.max(-1, Math.min(board.rows.length - 1, at.row + dr));
-    const col = Math.max(row < 0 ? 0 : -1, Math.min(board.columns.length - 1, at.col + dc));
-    at = { row, col, slab: dr < 0 ? Math.max(0, inPlace(row, col).length - 1) : 0 };
-    focusAt();
-  }
-
-  function carryOn(dr: number, dc: number) {
-    const headsOnly = carried?.what === 'plug' || carried?.what === 'bridge';
-    to = {
-      row: headsOnly ? to.row : Math.max(0, Math.min(board.rows.length - 1, to.row + dr)),
-      col: Math.max(0, Math.min(board.columns.length - 1, to.col + dc)),
-    };
-  }
-
-  const ARROWS: Record<string, readonly [number, number]> = {
-    ArrowUp: [-1, 0],
-    ArrowDown: [1, 0],
-    ArrowLeft: [0, -1],
-    ArrowRight: [0, 1],
-  };
 
   /** Arrows pressed where nothing has the focus begin on the board. */
   function fromNowhere(event: KeyboardEvent) {
@@ -220,107 +175,52 @@
 
   function onkeydown(event: KeyboardEvent) {
     if (event.target instanceof HTMLInputElement) return;
-    const arrow = ARROWS[event.key];
-    const row = board.rows[at.row];
-    const slab = at.row >= 0 && at.col >= 0 ? inPlace(at.row, at.col)[at.slab] : undefined;
-    if (arrow && event.altKey && at.col < 0 && row?.zone && arrow[0] !== 0) {
-      event.preventDefault();
-      carry({ what: 'zone', zone: row.name }, { row: at.row + arrow[0], col: -1 });
-      const next = at.row + arrow[0];
-      drop();
-      at = { ...at, row: Math.max(0, Math.min(board.rows.length - 1, next)) };
-      focusAt();
-      return;
-    }
-    if (event.ctrlKey || event.metaKey || event.altKey) return;
-    if (arrow) {
-      event.preventDefault();
-      if (carried) carryOn(arrow[0], arrow[1]);
-      else go(arrow[0], arrow[1]);
-      return;
-    }
-    if (carried) {
-      if (event.key === 'Enter') {
-        event.preventDefault();
-        drop();
-      } else if (event.key === 'Escape') {
-        event.stopPropagation();
-        carried = undefined;
-        focusAt();
-      }
-      return;
-    }
-    if (at.row < 0) headKey(event);
-    else if (at.col < 0 && row) zoneKey(event, row);
-    else placeKey(event, slab, row);
-  }
-
-  function headKey(event: KeyboardEvent) {
-    const column = board.columns[at.col];
-    const plug = column?.plugged[0];
-    if (event.key === 'm' && plug)
-      carry({ what: 'plug', subject: plug.subject, tag: plug.tag }, { row: -1, col: at.col });
-    else if (event.key === 'c' && column) session.toggleCut(column.port);
-  }
-
-  function zoneKey(event: KeyboardEvent, row: Row) {
-    if (event.key === '-') denser(row, 1);
-    else if (event.key === '+') denser(row, -1);
-    else if (event.key === 'o') {
-      // The key is the order, not the first letter of what is said.
-      event.preventDefault();
-      startZone(row);
-    } else if (event.key === 's') sift(event);
-  }
-
-  function placeKey(event: KeyboardEvent, slab: Slab | undefined, row: Row | undefined) {
-    const live = slab && slab.draft !== 'removed' ? slab : undefined;
-    switch (event.key) {
-      case 'm':
-        if (live)
-          carry({
-            what: 'slabs',
-            subjects: selected.has(live.subject) ? session.nav.selection : [live.subject],
-          });
-        break;
-      case 'b':
-        if (live) carry({ what: 'bridge', subject: live.subject });
-        break;
-      case ' ':
-        event.preventDefault();
-        if (live) toggle(live.subject);
-        break;
-      case 'Delete':
-        if (live) removeAll(selected.has(live.subject) ? session.nav.selection : [live.subject]);
-        break;
-      case 'Enter':
-        event.preventDefault();
-        if (slab) session.nav.select(slab.subject);
-        else if (row?.density === 'folded') denser(row, -1);
-        else startHere(at.row, at.col);
-        break;
-      case '-':
-        if (row) denser(row, 1);
-        break;
-      case '+':
-        if (row) denser(row, -1);
-        break;
-      case 'n':
-        event.preventDefault();
-        startHere(at.row, at.col);
-        break;
-      case 'o':
-        event.preventDefault();
-        if (row) startZone(row);
-        break;
-      case 's':
-        sift(event);
-    }
-  }
-
-  function sift(event: KeyboardEvent) {
+    const command = commandOf(board, { at, carried, to, selection: session.nav.selection }, event);
+    if (!command) return;
+    if (command.do === 'let-go') event.stopPropagation();
+    // A key is the order, not the first letter of what is said, nor a scroll.
     event.preventDefault();
-    sieve?.focus();
+    run(command);
+  }
+
+  function run(command: Command) {
+    switch (command.do) {
+      case 'go':
+        at = command.at;
+        return focusAt();
+      case 'carry':
+        return carry(command.what, command.to);
+      case 'carry-on':
+        to = command.to;
+        return;
+      case 'drop':
+        return drop();
+      case 'let-go':
+        carried = undefined;
+        return focusAt();
+      case 'shift-zone':
+        carry({ what: 'zone', zone: command.zone }, command.to);
+        drop();
+        at = command.at;
+        return focusAt();
+      case 'cut':
+        return session.toggleCut(command.port);
+      case 'denser':
+        return denser(command.row, command.by);
+      case 'start':
+        return startHere(at.row, at.col);
+      case 'start-zone':
+        return startZone(command.after);
+      case 'sift':
+        return sieve?.focus();
+      case 'toggle':
+        return toggle(command.subject);
+      case 'open':
+        return session.nav.select(command.subject);
+      case 'remove':
+        return removeAll(command.subjects);
+      case 'nothing':
+    }
   }
 
   // When the say line or the slip is left, the keyboard is back where it was.
@@ -404,10 +304,7 @@
 </script>
 
 <svelte:window onkeydown={fromNowhere} />
-<svelte:document
-  oncopy={(e) =>
-    copySlabs(session, e, at.row >= 0 && at.col >= 0 ? inPlace(at.row, at.col)[at.slab]?.subject : undefined)}
-/>
+<svelte:document oncopy={(e) => copySlabs(session, e, slabUnder(board, at)?.subject)} />
 
 <div class="flex min-h-full flex-col" data-testid="board">
   <!-- svelte-ignore a11y_interactive_supports_focus -->
@@ -474,7 +371,7 @@
       {/each}
     </div>
     {#each board.rows as row, r (row.name)}
-      {@const lanes = lanesOf(row)}
+      {@const lanes = lanesOf(board, row)}
       {@const line = lines[r]!}
       {@const cellLine = line + linesAbove(row)}
       <div role="row" class="contents">

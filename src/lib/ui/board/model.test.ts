@@ -4,6 +4,8 @@ import { contextOf, findAll } from '#core/findings';
 import { completeWiring, foresee } from '#core/site';
 import { changed, GOOD, good, reachOf, siteFrom } from '#core/testkit';
 import { boardOf, cellKey, densityOf, elide6, portOrder, steadyBoard } from './model';
+import { commandOf, focusKey } from './keyboard';
+import type { At, Held, Pressed } from './keyboard';
 import { moveOf, writtenBy } from './moves';
 import type { Slab, Steady } from './model';
 
@@ -285,5 +287,111 @@ describe('carrying over the board', () => {
     const move = moveOf(site, b, { what: 'zone', zone: 'lab' }, { row: 0, col: -1 });
     const after = changed(text, move.changes);
     expect(siteFrom(after).zones.map((z) => z.name)).to.deep.equal(['lab', 'world', 'office']);
+  });
+});
+
+describe('the board under the keyboard', () => {
+  const text = good(
+    ['zone office:\n', 'zone office:\nzone lab:\n'],
+    ['passage office', 'interface cam: on p2 tag 30, zone office, address 10.61.30.1/24\npassage office'],
+  );
+  const b = board(`${text}port p3: off\n`);
+  const [rows, cols] = [b.rows.map((r) => r.name), b.columns.map((c) => c.port)];
+  const at = (zone: string, port: string, slab = 0): At => ({
+    row: rows.indexOf(zone),
+    col: cols.indexOf(port),
+    slab,
+  });
+  const press = (here: At, key: string, more: Partial<Held> = {}, keys: Partial<Pressed> = {}) =>
+    commandOf(
+      b,
+      { at: here, to: { row: 0, col: 0 }, selection: [], ...more },
+      { key, altKey: false, ctrlKey: false, metaKey: false, ...keys },
+    );
+
+  it('goes by arrows through the slabs of a cell first, to the heads at the edges, and never off', () => {
+    const walk = (start: At, keys: string) =>
+      [...keys].reduce((here, k) => {
+        const command = press(here, { u: 'ArrowUp', d: 'ArrowDown', l: 'ArrowLeft', r: 'ArrowRight' }[k]!);
+        return command?.do === 'go' ? command.at : here;
+      }, start);
+    expect(focusKey(b, walk(at('office', 'p2'), 'd'))).to.equal('interface/cam');
+    expect(walk(at('office', 'p2'), 'dd').row, 'then to the next row').to.equal(rows.indexOf('lab'));
+    expect(focusKey(b, walk(at('office', 'p2'), 'ddu')), 'upwards the last slab comes first').to.equal(
+      'interface/cam',
+    );
+    expect(focusKey(b, walk(at('world', 'p1'), 'u'))).to.equal('head/p1');
+    expect(focusKey(b, walk(at('world', 'p1'), 'l'))).to.equal('zone/world');
+    expect(walk(at('world', 'p1'), 'ululuuu'), 'the corner has no head').to.include({ row: -1, col: 0 });
+    expect(walk(at('lab', 'p3'), 'rrdd')).to.include({ row: rows.length - 1, col: cols.length - 1 });
+  });
+
+  it('takes a key for what stands there: a slab, an empty cell, a zone, a head', () => {
+    const desk = at('office', 'p2');
+    expect(press(desk, 'm')).to.deep.include({
+      do: 'carry',
+      what: { what: 'slabs', subjects: ['interface/desk'] },
+    });
+    const both = ['interface/desk', 'interface/cam'];
+    expect(press(desk, 'm', { selection: both })).to.deep.include({
+      what: { what: 'slabs', subjects: both },
+    });
+    expect(
+      press(desk, 'Delete', { selection: ['interface/line'] }),
+      'what is selected elsewhere stays',
+    ).to.deep.equal({
+      do: 'remove',
+      subjects: ['interface/desk'],
+    });
+    expect(press(desk, 'Enter')).to.deep.equal({ do: 'open', subject: 'interface/desk' });
+    expect(press(at('lab', 'p3'), 'Enter')).to.deep.equal({ do: 'start' });
+    expect([
+      press(at('lab', 'p3'), 'm'),
+      press(at('lab', 'p3'), 'b'),
+      press(at('lab', 'p3'), 'Delete'),
+    ]).to.deep.equal([undefined, undefined, undefined]);
+    const zone = { row: rows.indexOf('office'), col: -1, slab: 0 };
+    expect([press(zone, '-')?.do, press(zone, 'o')?.do, press(zone, 's')?.do]).to.deep.equal([
+      'denser',
+      'start-zone',
+      'sift',
+    ]);
+    expect(press(zone, 'ArrowDown', {}, { altKey: true })).to.deep.include({
+      do: 'shift-zone',
+      zone: 'office',
+    });
+    const head = { row: -1, col: cols.indexOf('p1'), slab: 0 };
+    expect(press(head, 'm')).to.deep.include({
+      do: 'carry',
+      what: { what: 'plug', subject: 'circuit/northmoor', tag: undefined },
+    });
+    expect(press(head, 'c')).to.deep.equal({ do: 'cut', port: 'p1' });
+    expect(press(desk, 'c', {}, { ctrlKey: true }), 'copying is not for the board').to.equal(undefined);
+  });
+
+  it('while something is carried arrows move it, Enter lets it down, Escape lets it go, and no other key acts', () => {
+    const desk = at('office', 'p2');
+    const slabs = {
+      carried: { what: 'slabs', subjects: ['interface/desk'] } as const,
+      to: { row: 1, col: 1 },
+    };
+    expect(press(desk, 'ArrowUp', slabs)).to.deep.equal({ do: 'carry-on', to: { row: 0, col: 1 } });
+    expect(press(desk, 'ArrowUp', { ...slabs, to: { row: 0, col: 1 } }), 'not onto the heads').to.deep.equal({
+      do: 'carry-on',
+      to: { row: 0, col: 1 },
+    });
+    const plug = {
+      carried: { what: 'plug', subject: 'circuit/northmoor' } as const,
+      to: { row: -1, col: 0 },
+    };
+    expect(press(desk, 'ArrowDown', plug), 'a plug goes from head to head').to.deep.equal({
+      do: 'carry-on',
+      to: plug.to,
+    });
+    expect([press(desk, 'Enter', slabs)?.do, press(desk, 'Escape', slabs)?.do]).to.deep.equal([
+      'drop',
+      'let-go',
+    ]);
+    expect([press(desk, 'Delete', slabs), press(desk, 'm', slabs)]).to.deep.equal([undefined, undefined]);
   });
 });
