@@ -1,13 +1,25 @@
 /** Several tabs on one site: the first one leads, the others say so and follow. */
 
-/** How long a tab that leads may take to give over, milliseconds. */
-const PATIENCE = 1500;
+/** What tabs of one browser speak over. */
+export interface TabWorld {
+  /** Absent where the browser has none: then every tab leads. */
+  readonly locks?: Pick<LockManager, 'request' | 'query'>;
+  readonly channel: (name: string) => BroadcastChannel | undefined;
+  /** How long a tab that leads may take to give over, milliseconds. */
+  readonly patience: number;
+}
+
+const inBrowser = (): TabWorld => ({
+  locks: navigator.locks,
+  channel: (name) => ('BroadcastChannel' in globalThis ? new BroadcastChannel(name) : undefined),
+  patience: 1500,
+});
 
 const lockOf = (site: string): string => `jolly-gate ${site}`;
 
 /** The sites that some tab of this browser leads at the moment, this one's too. */
-export async function ledSites(): Promise<ReadonlySet<string>> {
-  const { held = [] } = (await navigator.locks?.query()) ?? {};
+export async function ledSites({ locks } = inBrowser()): Promise<ReadonlySet<string>> {
+  const { held = [] } = (await locks?.query()) ?? {};
   const prefix = lockOf('');
   return new Set(held.flatMap((l) => (l.name?.startsWith(prefix) ? [l.name.slice(prefix.length)] : [])));
 }
@@ -29,8 +41,9 @@ export function linkTabs(
   led: (leading: boolean) => void,
   changed: () => void,
   written: () => Promise<unknown>,
+  { locks, channel: open, patience } = inBrowser(),
 ): TabLink {
-  const channel = 'BroadcastChannel' in window ? new BroadcastChannel(`jolly-gate ${site}`) : undefined;
+  const channel = open(`jolly-gate ${site}`);
   channel?.addEventListener('message', (event: MessageEvent<unknown>) => {
     if (event.data !== 'give over') changed();
     // Asked to give over: what is on its way is kept first, and said to be.
@@ -44,7 +57,6 @@ export function linkTabs(
         waitForTurn();
       });
   });
-  const { locks } = navigator;
   let release: (() => void) | undefined;
   const hold = () =>
     new Promise<void>((resolve) => {
@@ -54,11 +66,11 @@ export function linkTabs(
   const name = lockOf(site);
   const ask = (options: LockOptions) =>
     // A stolen lock rejects in the tab that lost it: from then on it follows.
-    void locks.request(name, options, hold).catch(() => {
+    void locks?.request(name, options, hold).catch(() => {
       led(false);
       waitForTurn();
     });
-  const waitForTurn = () => void locks.request(name, hold).catch(() => led(false));
+  const waitForTurn = () => void locks?.request(name, hold).catch(() => led(false));
   if (!locks) led(true);
   else
     void locks
@@ -80,7 +92,7 @@ export function linkTabs(
       channel?.postMessage('give over');
       setTimeout(() => {
         if (!release) ask({ steal: true });
-      }, PATIENCE);
+      }, patience);
     },
     close: () => {
       release?.();
