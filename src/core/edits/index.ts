@@ -2,7 +2,7 @@
 export { addStatement, changeClauses, dropStatement, homeOf, joinChanges } from './change';
 export { mapAddresses, moveSubnet, textOf, wordsOf } from './renumber';
 export { interfaceText, moveInterface, moveToPort, moveToZone } from './views';
-export { isMentioned, redirect, rename } from './references';
+export { redirect, rename } from './references';
 export { mergeInterfaces } from './merge';
 export { readSaid } from './said';
 export type { NotSaid, Said } from './said';

@@ -1,5 +1,4 @@
 /** Where statements speak of a zone, an interface or a known host by its name: what the name means there decides. */
-import { memo } from '#core/base';
 import { written } from '#core/notation';
 import type { ClauseOp, FileChange, Kind, Ref, Span, Statement, Who } from '#core/notation';
 import { kindOf } from '#core/semantics';
@@ -129,12 +128,3 @@ export function rename(site: Site, kind: Named, from: string, to: string): FileC
   });
   return joinChanges(...heads, redirect(site, kind, from, to, own));
 }
-
-/** Whether some statement speaks of it. */
-export const isMentioned = (site: Site, kind: Named, name: string, but: readonly Statement[] = []): boolean =>
-  site.statements.some(
-    (s) =>
-      !but.includes(s) &&
-      memo(mentions, s, () => mentionsIn(site, s)).some((m) => m.kind === kind && m.name === name),
-  );
-const mentions = new WeakMap<Statement, readonly Mention[]>();
