@@ -67,7 +67,8 @@ export function judge(bench: Bench, statement: StatementOf<'expect'>, reach: Rea
     };
     return end ? { ...what, ...endValues(end) } : what;
   };
-  const judging = { bench, reach, statement, sources, strangers, doorOf, told, pass, fail };
+  const pointed = () => judgeOnSets(reach, statement);
+  const judging = { bench, reach, pointed, sources, strangers, doorOf, told, pass, fail };
   switch (promise.says) {
     case 'reaches':
       return judgeReaches({ ...judging, promise });

@@ -1,7 +1,7 @@
 /** What every form of promise is judged with. */
 import type { Bench } from '#core/bench';
 import type { StatementOf, Who } from '#core/notation';
-import type { Place, Reach } from '#core/reach';
+import type { Place, PromiseOnSets, Reach } from '#core/reach';
 import type { DoorRule } from '#core/semantics';
 import type { PromiseCode, PromiseValues } from '../told';
 import type { Try } from './attempts';
@@ -28,11 +28,15 @@ type Of<S extends Said['says'], P = Said> = P extends { readonly says: infer T }
     : never
   : never;
 
+/** A flow that somebody points to, who judges nothing here. */
+export type Pointed = Pick<PromiseOnSets, 'why' | 'witness'>;
+
 /** A promise of one form, put to a bench that has booted. The reach is its witness: it points to flows, and judges none. */
 export interface Judging<S extends Said['says']> {
   readonly bench: Bench;
   readonly reach: Reach;
-  readonly statement: StatementOf<'expect'>;
+  /** The flow that the witness points to, and why it would break the promise; asked where nobody can sit. */
+  readonly pointed: () => Pointed | undefined;
   readonly promise: Of<S>;
   readonly sources: readonly End[];
   /** Who may be on a provider's line. */

@@ -1,7 +1,6 @@
 /** `A leaves as ADDRESS`: by the active uplink every source shows it. */
 import { familyOf, formatIp } from '#core/addr';
 import type { Ip } from '#core/addr';
-import { judgeOnSets } from '#core/reach';
 import { seenBy } from '../ladder';
 import { begin, finishAll, byActive, leftAs } from './attempts';
 import type { Try } from './attempts';
@@ -10,8 +9,7 @@ import type { Judging, PromiseResult } from './judging';
 
 export function judgeLeavesAs({
   bench,
-  reach,
-  statement,
+  pointed,
   promise,
   sources,
   told,
@@ -51,7 +49,7 @@ export function judgeLeavesAs({
       });
   }
   // Where nobody can sit, behind another router, the flow that the reach points to is put on the line.
-  const witness = judgeOnSets(reach, statement)?.witness;
+  const witness = pointed()?.witness;
   const left = witness && leftAs(bench, witness);
   if (left !== undefined && left !== promise.address)
     return fail('promise-other-address', {

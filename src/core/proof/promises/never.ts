@@ -1,6 +1,5 @@
 /** `A never reaches B`: nothing arrives, doors into B included; what nobody sends is put on the line. */
 import { formatFlowService, formatIp } from '#core/addr';
-import { judgeOnSets } from '#core/reach';
 import { namedServices, outsideOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import { endsOf, targetsFor, holding, beyondOf, linesOf, isAddress, doorsAt, textOf } from './ends';
@@ -23,7 +22,7 @@ import type { Judging, PromiseResult } from './judging';
 export function judgeNever({
   bench,
   reach,
-  statement,
+  pointed,
   promise,
   sources,
   strangers,
@@ -105,7 +104,7 @@ export function judgeNever({
       service: formatFlowService(stray.service),
       line: stray.line,
     });
-  const witness = judgeOnSets(reach, statement)?.witness;
+  const witness = pointed()?.witness;
   if (witness && forged(bench, witness, single))
     return fail('promise-leak-forged', {
       from: formatIp(witness.source),

@@ -1,7 +1,6 @@
 /** `A reaches B`: every source gets it of every destination, replies included. */
 import { formatFlowService, formatIp } from '#core/addr';
 import type { FlowService } from '#core/addr';
-import { judgeOnSets } from '#core/reach';
 import { askedServices, kindOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import { PROBE } from '../desks';
@@ -30,7 +29,7 @@ const ENDING = 500;
 export function judgeReaches({
   bench,
   reach,
-  statement,
+  pointed,
   promise,
   sources,
   told,
@@ -104,7 +103,7 @@ export function judgeReaches({
     }
   if (!count) return fail('promise-no-pair', {});
   // Where nobody can sit, behind another router, the flow that the reach points to is put on the line.
-  const sets = judgeOnSets(reach, statement);
+  const sets = pointed();
   const stopped = sets?.why?.why === 'box' && sets.witness && stoppedAt(bench, sets.witness);
   if (stopped)
     return fail('promise-not-reached', {
