@@ -39,7 +39,8 @@ export function partsOf(line: LogicalLine): StatementParts | undefined {
   }
   const headEnd = (tokens[Math.max(bodyAt, 1) - 1] ?? first).end;
   const body = isExpect ? tokens.length : Math.max(bodyAt, 1);
-  return { kind, header, headEnd, colon: tokens[colonAt], ...clausesFrom(tokens, body) };
+  const { clauses, strayCommas } = clausesFrom(tokens, body);
+  return { kind, header, headEnd, colon: tokens[colonAt], clauses, strayCommas };
 }
 
 const endsHeader = (t: Token): boolean =>

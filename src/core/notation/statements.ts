@@ -52,7 +52,7 @@ export function readStatement(
   const name = NAMED_KINDS.has(kind) ? readName(kind, header, head, problems) : undefined;
   const statement = read.body() as Writable<Statement>;
   const list = problems.list;
-  list.sort((a, b) => a.at.start - b.at.start);
+  if (list.length > 1) list.sort((a, b) => a.at.start - b.at.start);
   // One by one: with spreads of two objects reading takes ten times as long.
   statement.kind = kind;
   if (name !== undefined) (statement as { name: string }).name = name;
@@ -64,7 +64,7 @@ export function readStatement(
   statement.line = first.line;
   statement.head = head;
   statement.source = text.slice(first.start, last.end);
-  statement.broken = list.some((p) => p.fatal);
+  statement.broken = list.length > 0 && list.some((p) => p.fatal);
   statement.note = read.note;
   return { statement: statement, problems: list.length ? list : NO_PROBLEMS };
 }
@@ -151,18 +151,20 @@ type AnyTable = Pick<
   'clauses' | 'lead' | 'make'
 >;
 
-/** The values of a table before anything is read: absent, or an empty list. One shape a kind. */
-const BLANK = Object.fromEntries(
+/** The entries of each kind by their words. */
+const ENTRIES = new Map(
+  KINDS.map((kind) => [kind, new Map(Object.entries((TABLES[kind] as unknown as AnyTable).clauses))]),
+);
+
+/** The values of a table before anything is read: absent, or an empty list. What is read lies over them. */
+const BLANK = new Map(
   KINDS.map((kind) => [
     kind,
     Object.fromEntries(
-      Object.entries((TABLES[kind] as unknown as AnyTable).clauses).map(([name, clause]) => [
-        name,
-        clause.repeats ? [] : undefined,
-      ]),
+      [...ENTRIES.get(kind)!].map(([name, { repeats }]) => [name, repeats ? [] : undefined]),
     ),
   ]),
-) as Record<Kind, Record<string, unknown>>;
+);
 
 /** Reads the clauses of one statement, each by the entry of its kind's table. */
 class ClauseReader {
@@ -178,25 +180,22 @@ class ClauseReader {
     private readonly problems: Problems,
   ) {
     this.table = TABLES[parts.kind] as unknown as AnyTable;
-    this.values = Object.create(BLANK[parts.kind]) as Record<string, unknown>;
-    let met: Set<string> | undefined;
-    for (const [i, clause] of parts.clauses.entries()) {
-      const entry = Object.hasOwn(this.table.clauses, clause.name)
-        ? this.table.clauses[clause.name]!
-        : undefined;
+    this.values = Object.create(BLANK.get(parts.kind)!) as Record<string, unknown>;
+    const entries = ENTRIES.get(parts.kind)!;
+    const { clauses } = parts;
+    for (let i = 0; i < clauses.length; i++) {
+      const clause = clauses[i]!;
+      const { name } = clause;
+      const entry = entries.get(name);
       if (!entry) this.readForeign(clause, i);
-      else if (entry.repeats) {
+      else if (!Object.hasOwn(this.values, name)) {
         const value = this.readClause(clause, entry);
-        if (value === undefined) continue;
-        const list = this.values[clause.name] as unknown[];
-        if (list.length) list.push(value);
-        else this.values[clause.name] = [value];
-      } else if (met?.has(clause.name))
-        problems.syntax(clause.words[0]!, `a second \`${clause.name}\``, `\`${clause.name}\` once`);
-      else {
-        (met ??= new Set()).add(clause.name);
-        this.values[clause.name] = this.readClause(clause, entry);
-      }
+        if (!entry.repeats) this.values[name] = value;
+        else if (value !== undefined) this.values[name] = [value];
+      } else if (entry.repeats) {
+        const value = this.readClause(clause, entry);
+        if (value !== undefined) (this.values[name] as unknown[]).push(value);
+      } else problems.syntax(clause.words[0]!, `a second \`${name}\``, `\`${name}\` once`);
     }
   }
 
