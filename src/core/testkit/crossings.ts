@@ -140,6 +140,16 @@ const change = fc
     }
   });
 
+/** Of statements that name the same thing the first: two ports of one name are a fault of reading, not a change. */
+const namedOnce = (statements: readonly string[]): string[] => {
+  const seen = new Set<string>();
+  return statements.filter((statement) => {
+    const head = statement.slice(0, statement.indexOf(':'));
+    if (!/^(port|door|known|table) /.test(head)) return true;
+    return !seen.has(head) && !!seen.add(head);
+  });
+};
+
 const textOf = (list: readonly Iface[], passages: readonly string[]): string =>
   [
     'box tide: names 192.0.2.53',
@@ -154,7 +164,7 @@ const textOf = (list: readonly Iface[], passages: readonly string[]): string =>
         `interface ${i.name}: ${i.on}, zone ${i.zone}, address 10.61.${i.length === 23 ? i.net * 2 : i.net}.1/${i.length}${i.lends ? ', lends .20-.60' : ''}${i.answers ? `, answers ${i.answers}` : ''}${i.table ? `, table ${i.table}` : ''}${i.more}${i.off ? ', off' : ''}`,
     ),
     'leave any > world: as interface',
-    ...passages,
+    ...namedOnce(passages),
     '',
   ].join('\n');
 
