@@ -16,7 +16,6 @@ import type {
 import { say, spanText } from './fill';
 import type { AnyValues } from './fill';
 import { whyText } from './reach';
-import type { Because } from '#core/reach';
 
 /** Stage codes in sentences. */
 export const STAGE_TEXTS: { readonly [C in StageCode]: (values: StageValues[C]) => string } = {
@@ -170,6 +169,7 @@ export const PROMISE_TEXTS: {
   'promise-reckoned': say(
     'holds by the reach; the bench, which asks packet by packet, had no time left for it: `prove` on the command line asks',
   ),
+  'promise-reckoned-not': whyText,
   'promise-reached': say('asked of {count} pairs, all reached'),
   'promise-not-reached': (values) => notReached({ ...values, reason: noAnswer(values) }),
   'promise-sealed': say('asked {count} times, nothing arrived'),
@@ -187,11 +187,9 @@ export const PROMISE_TEXTS: {
 export const SPENT_TEXT =
   'The bench was stopped: something that is plugged in goes on and on. What was asked after that got no answer; promises are judged by the reach.';
 
-/** Why a promise holds or fails. */
+/** Why a promise holds or fails. Code and values belong together since the promise was judged. */
 export const promiseText = ({ code, values }: Pick<PromiseResult, 'code' | 'values'>): string =>
-  code === 'promise-reckoned-not'
-    ? whyText(values as unknown as Because)
-    : (PROMISE_TEXTS[code] as (values: AnyValues) => string)(values);
+  (PROMISE_TEXTS[code] as (values: AnyValues) => string)(values);
 
 /** A step as values; what it does not say is empty. */
 const stepValues = (step: Step) => ({

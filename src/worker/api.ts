@@ -3,18 +3,18 @@ import { patchOf } from '#core/base';
 import { ask, check, compare, derive, failingMends, find, plan, remember } from './engine';
 import type { Time } from './engine';
 import type { DeriveRequest, FindingView, Proved, SentRequest, WorkerApi } from './protocol';
-import { TextReceiver } from './texts';
+import { textReceivers } from './texts';
 
 /** One life of the worker. Time is an argument. */
 export function workerApi(time: Time): WorkerApi {
   const last = remember();
-  const texts = new TextReceiver();
+  const texts = textReceivers();
   /** What the page was told last. */
   const told: { findings?: readonly FindingView[]; proved?: Proved } = {};
   const whole = (request: SentRequest): DeriveRequest => ({
     ...request,
-    draft: texts.receive(request.draft),
-    running: request.running && texts.receive(request.running),
+    draft: texts.draft.receive(request.draft),
+    running: request.running && texts.running.receive(request.running),
   });
   return {
     find: (request) => {
@@ -27,11 +27,11 @@ export function workerApi(time: Time): WorkerApi {
       return patchOf(before, (told.proved = proved));
     },
     failingMends: (generation) => failingMends(generation, last, time),
-    ask: (request) => ask({ ...request, files: texts.receive(request.files) }),
-    check: (files) => check(texts.receive(files), last),
-    compare: (before, after) => compare(texts.receive(before), texts.receive(after), last),
+    ask: (request) => ask({ ...request, files: texts.draft.receive(request.files) }),
+    check: (files) => check(texts.thought.receive(files), last),
+    compare: (before, after) => compare(texts.draft.receive(before), texts.thought.receive(after), last),
     plan: (running, draft, report, desk) =>
-      plan(texts.receive(running), texts.receive(draft), report, time, last, desk),
+      plan(texts.running.receive(running), texts.draft.receive(draft), report, time, last, desk),
     stopPlanning: () => void last.planning++,
   };
 }

@@ -6,7 +6,7 @@
 import { proxy, wrap } from 'comlink';
 import type { Remote } from 'comlink';
 import { patched } from '#core/base';
-import { TextSender } from './texts';
+import { textSenders } from './texts';
 import type {
   Answer,
   AskRequest,
@@ -68,7 +68,7 @@ class Died extends Error {}
 export function startWorker(told: Told, spawn: Spawn = inBrowser, limit = LIMIT): WorkerClient {
   let life: Life;
   /** Of this life: what it was sent. */
-  let texts = new TextSender();
+  let texts = textSenders();
   let busy = false;
   let waiting: DeriveRequest | undefined;
   let current: DeriveRequest | undefined;
@@ -83,7 +83,7 @@ export function startWorker(told: Told, spawn: Spawn = inBrowser, limit = LIMIT)
     const mine = new Set<(why: Error) => void>();
     ending = mine;
     findings = proved = undefined;
-    texts = new TextSender();
+    texts = textSenders();
     life = spawn((why) => {
       if (ending === mine) restart(new Died(why));
     });
@@ -130,8 +130,8 @@ export function startWorker(told: Told, spawn: Spawn = inBrowser, limit = LIMIT)
   /** The request as it goes over; `told` is what its answer is told by. */
   const sent = (request: DeriveRequest, told: unknown): SentRequest => ({
     ...request,
-    draft: texts.send(request.draft),
-    running: request.running && texts.send(request.running),
+    draft: texts.draft.send(request.draft),
+    running: request.running && texts.running.send(request.running),
     whole: !told,
   });
   const run = async (request: DeriveRequest) => {
@@ -170,12 +170,18 @@ export function startWorker(told: Told, spawn: Spawn = inBrowser, limit = LIMIT)
       else void run(request);
     },
     ask: (request) =>
-      limited(life.api.ask({ ...request, files: texts.send(request.files) }), 'the question to the bench'),
-    check: (files) => limited(life.api.check(texts.send(files)), 'looking for faults'),
+      limited(
+        life.api.ask({ ...request, files: texts.draft.send(request.files) }),
+        'the question to the bench',
+      ),
+    check: (files) => limited(life.api.check(texts.thought.send(files)), 'looking for faults'),
     compare: (before, after) =>
-      limited(life.api.compare(texts.send(before), texts.send(after)), 'comparing the reach'),
+      limited(life.api.compare(texts.draft.send(before), texts.thought.send(after)), 'comparing the reach'),
     plan: (running, draft, report, desk) =>
-      limited(life.api.plan(texts.send(running), texts.send(draft), proxy(report), desk), 'the crossing'),
+      limited(
+        life.api.plan(texts.running.send(running), texts.draft.send(draft), proxy(report), desk),
+        'the crossing',
+      ),
     stopPlanning: () => void life.api.stopPlanning(),
     close: () => {
       isClosed = true;

@@ -51,3 +51,13 @@ export class TextReceiver {
     });
   }
 }
+
+/**
+ * The ends of one life, one for each row of texts: each is like the last of its own row, and mostly the very same, so
+ * that nothing of it is compared.
+ */
+export const textSenders = () => rows(() => new TextSender());
+export const textReceivers = () => rows(() => new TextReceiver());
+
+/** `thought`: texts that are only being thought of. */
+const rows = <T>(make: () => T) => ({ draft: make(), running: make(), thought: make() });

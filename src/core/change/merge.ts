@@ -3,7 +3,7 @@
  * both changed is shown with both sides.
  */
 import { addStatement, changeClauses, dropStatement, joinChanges, textOf } from '#core/edits';
-import { isOfBox, written } from '#core/notation';
+import { clausesOf, isOfBox, written } from '#core/notation';
 import type { ClauseOp, FileChange, Statement } from '#core/notation';
 import { documentOf } from '#core/site';
 import type { Site } from '#core/site';
@@ -137,8 +137,8 @@ class Merging {
       return undefined;
     const { text } = documentOf(this.theirs, now);
     const ops = [...there].flatMap((name): ClauseOp[] => {
-      const gone = written(ours).clauses.filter((c) => c.name === name);
-      const come = written(now).clauses.filter((c) => c.name === name);
+      const gone = clausesOf(ours, name);
+      const come = clausesOf(now, name);
       const texts = come.map((c) => text.slice(c.start, c.end));
       return [
         ...gone.map((): ClauseOp => ({ do: 'remove', name, nth: 0 })),

@@ -1,7 +1,7 @@
 /** The administrator's seat: a PC with the address it has, and what of the box it reaches from where it is. */
 import { contains, formatIp, formatMac, formatPrefix, isIpv4, prefixRange } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
-import { isOfBox, parseDocument, printStatement, written } from '#core/notation';
+import { clausesOf, isOfBox, parseDocument, printStatement } from '#core/notation';
 import type { AnswerName, Document, Statement } from '#core/notation';
 import { textOf } from '#core/edits';
 import { modelOf } from '#core/model';
@@ -79,7 +79,7 @@ export class SeatWorld {
       wiring.stations.find((s) => (named === undefined ? s.seat : s.name === named)) ??
       (named === undefined ? supposedSeat(running) : undefined);
     if (!station || !landed(station.landing)) return undefined;
-    const clause = station.statement && written(station.statement).clauses.find((c) => c.name === 'at');
+    const clause = station.statement && clausesOf(station.statement, 'at')[0];
     const plug =
       station.statement && clause
         ? documentOf(site, station.statement)

@@ -6,11 +6,11 @@ import { contains, formatIp, isIpv4 } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import {
   applyEdits,
+  clausesOf,
   isOfBox,
   parseDocument,
   printStatement,
   rewriteStatement,
-  written,
 } from '#core/notation';
 import type { ClauseOp, Statement, StatementOf } from '#core/notation';
 import type { Model } from '#core/model';
@@ -95,7 +95,7 @@ function fixedIn(site: Site, wiring: Wiring, iface: Interface, net: Prefix<Ipv4>
 
 /** What makes the leases of a statement short. */
 function shortened(statement: StatementOf<'interface'>): ClauseOp[] {
-  const lends = written(statement).clauses.filter((c) => c.name === 'lends');
+  const lends = clausesOf(statement, 'lends');
   return lends.map(({ words }, nth): ClauseOp => {
     const texts = words.map((w) => w.text);
     const time = texts.indexOf('for');

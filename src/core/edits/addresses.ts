@@ -1,7 +1,7 @@
 /** The order of an interface's addresses: which one is the primary, and in which order the others stand. */
 import { formatPrefix, formatRangeShort, isIpv4, offsetIp, rangeContains } from '#core/addr';
 import type { Ip, Range } from '#core/addr';
-import { written } from '#core/notation';
+import { clausesOf } from '#core/notation';
 import type { AlsoItem, ClauseOp, FileChange } from '#core/notation';
 import { primaryAddress } from '#core/site';
 import type { Interface, Site } from '#core/site';
@@ -60,7 +60,7 @@ function alsoOps(iface: Interface, items: readonly Item[], primaryLength: number
       out.push(formatPrefix({ address: a, length }));
     return out;
   });
-  const clauses = written(iface.statement).clauses.filter((c) => c.name === 'also').length;
+  const clauses = clausesOf(iface.statement, 'also').length;
   return [
     ...Array.from({ length: clauses - 1 }, (): ClauseOp => ({ do: 'remove', name: 'also', nth: 1 })),
     { do: 'set', name: 'also', text: `also ${texts.join(' ')}` },

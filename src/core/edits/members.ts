@@ -1,5 +1,5 @@
 /** Bridges by their members, zones by their order, cables by their plugs. */
-import { written } from '#core/notation';
+import { clausesOf } from '#core/notation';
 import type { FileChange, Statement } from '#core/notation';
 import type { Interface, Site } from '#core/site';
 import { documentOf } from '#core/site';
@@ -14,7 +14,7 @@ export function toggleMember(site: Site, iface: Interface, port: string): FileCh
   if (carrier?.by !== 'on' && carrier?.by !== 'bridge') return [];
   const ports = iface.ports.includes(port) ? iface.ports.filter((p) => p !== port) : [...iface.ports, port];
   if (!ports.length) return [];
-  const clause = written(iface.statement).clauses.find((c) => c.name === carrier.by)!;
+  const clause = clausesOf(iface.statement, carrier.by)[0]!;
   const tag = carrier.tag ? ` tag ${carrier.tag.value}` : '';
   const pcp = carrier.pcp && ports.length === 1 ? ` pcp ${carrier.pcp.value}` : '';
   const text = ports.length > 1 ? `bridge ${ports.join(' ')}${tag}` : `on ${ports[0]}${tag}${pcp}`;

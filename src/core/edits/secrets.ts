@@ -1,6 +1,7 @@
 /** Secrets of logins: left out of what is handed on, and kept at hand when such a text comes back. */
 import {
   applyEdits,
+  clausesOf,
   inPlaceOf,
   mergeEdits,
   parseDocument,
@@ -46,7 +47,7 @@ export function withSecretsOf(text: string, known: string): string {
   }
   const edits: Edit[] = [];
   for (const s of parseDocument(text, '').statements) {
-    const clause = written(s).clauses.find((c) => c.name === 'pppoe');
+    const clause = clausesOf(s, 'pppoe')[0];
     if (!clause) continue;
     const strings = clause.words.filter((w) => w.kind === 'string');
     if (s.kind === 'interface' && s.carrier?.by === 'pppoe' && !s.carrier.secret) {

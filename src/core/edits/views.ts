@@ -1,6 +1,6 @@
 /** What the views ask for, as text changes. */
 import { formatIp } from '#core/addr';
-import { written } from '#core/notation';
+import { clausesOf } from '#core/notation';
 import type { FileChange } from '#core/notation';
 import { nextFreeSubnet } from '#core/model';
 import type { Model } from '#core/model';
@@ -18,7 +18,7 @@ export function moveToPort(site: Site, iface: Interface, port: string): FileChan
   if (!carrier) return changeClauses(site, iface.statement, [{ do: 'set', name: 'on', text: `on ${port}` }]);
   // A bridge is changed member by member.
   if (carrier.by === 'bridge') return [];
-  const clause = written(iface.statement).clauses.find((c) => c.name === carrier.by)!;
+  const clause = clausesOf(iface.statement, carrier.by)[0]!;
   const { start, end } = carrier.by === 'loopback' ? clause : carrier.ports[0]!.at;
   const text = carrier.by === 'loopback' ? `on ${port}` : port;
   return changeClauses(site, iface.statement, [{ do: 'replace', start, end, text }]);

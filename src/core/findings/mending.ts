@@ -2,7 +2,7 @@
 import { compareIp, formatRangeShort, offsetIp } from '#core/addr';
 import type { Ip, Range } from '#core/addr';
 import { addStatement, changeClauses, dropStatement, joinChanges, textOf } from '#core/edits';
-import { written } from '#core/notation';
+import { clausesOf } from '#core/notation';
 import type { AnswersClause, FileChange, Statement } from '#core/notation';
 import { documentOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
@@ -46,7 +46,7 @@ export const rangesText = (ranges: readonly Range[]): string => ranges.map(forma
 /** Lets an interface answer services beside those it answers. */
 export function addAnswer(site: Site, iface: Interface, services: string): FileChange[] {
   const open = iface.answers.findIndex((a) => !a.from);
-  const clause = written(iface.statement).clauses.filter((c) => c.name === 'answers')[open];
+  const clause = clausesOf(iface.statement, 'answers')[open];
   if (!clause) return changeClauses(site, iface.statement, [{ do: 'add', text: `answers ${services}` }]);
   const text = documentOf(site, iface.statement).text.slice(clause.start, clause.end);
   return changeClauses(site, iface.statement, [
@@ -62,7 +62,7 @@ export function answersWithout(
   names: readonly string[],
 ): FileChange[] {
   const nth = iface.answers.indexOf(clause);
-  const { words } = written(iface.statement).clauses.filter((c) => c.name === 'answers')[nth]!;
+  const { words } = clausesOf(iface.statement, 'answers')[nth]!;
   const left = clause.services.filter((s) => !names.includes(s.name));
   if (!left.length) return changeClauses(site, iface.statement, [{ do: 'remove', name: 'answers', nth }]);
   const fromAt = words.findIndex((w) => w.text === 'from');

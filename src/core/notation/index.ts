@@ -39,7 +39,7 @@ export type {
 export { applyEdits, composeEdits, diffEdits, invertEdits, mergeEdits } from './change';
 export type { Edit, FileChange } from './change';
 export { resolveShort } from './base';
-export { allWords, written } from './parts';
+export { allWords, clausesOf, written } from './parts';
 export { baseAddress, endOfLine, insertStatement, removeStatement, rewriteStatement } from './rewrite';
 export type { ClauseOp } from './rewrite';
 export {

@@ -98,24 +98,21 @@ export function written(statement: Pick<StatementBase, 'source' | 'start' | 'lin
   const known = asked.get(statement);
   if (known) return known;
   const { source, start, line } = statement;
-  const out: { -readonly [K in keyof Written]: Written[K] } = {
-    header: [],
-    headEnd: start + source.length,
-    clauses: [],
-    commented: false,
-  };
+  let out: Written = { header: [], headEnd: start + source.length, clauses: [], commented: false };
   lex(source, { start: 0, end: source.length, line }, [], ({ tokens, commented }) => {
     const there = tokens.map(
       (t) => new Token(t.kind, t.text, t.start + start, t.end + start, t.line, t.column, t.spaced),
     );
     const parts = partsOf({ tokens: there, commented });
-    if (parts) Object.assign(out, { ...pick(parts), commented });
+    if (parts) out = { header: parts.header, headEnd: parts.headEnd, clauses: parts.clauses, commented };
   });
   asked.set(statement, out);
   return out;
 }
 
-const pick = ({ header, headEnd, clauses }: StatementParts) => ({ header, headEnd, clauses });
+/** The clauses of a name, in their order. */
+export const clausesOf = (statement: Parameters<typeof written>[0], name: string): readonly Clause[] =>
+  written(statement).clauses.filter((c) => c.name === name);
 
 /** All words of a statement behind its kind. */
 export function allWords(statement: Pick<StatementBase, 'source' | 'start' | 'line'>): Token[] {

@@ -14,7 +14,7 @@ import type { Document } from './document';
 import type { Kind } from './grammar';
 import { CLAUSES } from './kinds';
 import type { Statement } from './kinds';
-import { written } from './parts';
+import { clausesOf, written } from './parts';
 
 /** One thing to do to a statement's clauses. `nth` picks among clauses of one name, from 0. */
 export type ClauseOp =
@@ -68,7 +68,7 @@ function applyOp(text: string, op: Exclude<ClauseOp, { do: 'replace' }>, eol: st
   if (!statement) return text;
   switch (op.do) {
     case 'set': {
-      const clause = nthClause(statement, op.name, op.nth ?? 0);
+      const clause = clausesOf(statement, op.name)[op.nth ?? 0];
       return clause
         ? text.slice(0, clause.start) + op.text + text.slice(clause.end)
         : addClause(text, statement, op.text, eol);
@@ -76,7 +76,7 @@ function applyOp(text: string, op: Exclude<ClauseOp, { do: 'replace' }>, eol: st
     case 'add':
       return addClause(text, statement, op.text, eol);
     case 'remove': {
-      const clause = nthClause(statement, op.name, op.nth ?? 0);
+      const clause = clausesOf(statement, op.name)[op.nth ?? 0];
       return clause ? removeClause(text, statement, clause) : text;
     }
     case 'rename': {
@@ -85,9 +85,6 @@ function applyOp(text: string, op: Exclude<ClauseOp, { do: 'replace' }>, eol: st
     }
   }
 }
-
-const nthClause = (statement: Statement, name: string, nth: number): Clause | undefined =>
-  written(statement).clauses.filter((c) => c.name === name)[nth];
 
 /** Puts a clause behind those that usually stand before it. */
 function addClause(text: string, statement: Statement, clause: string, eol: string): string {

@@ -1,5 +1,6 @@
 /** What the proof tells: closed codes with the values that a sentence of each is made of. */
 import { formatIp, isIpv4 } from '#core/addr';
+import type { Because } from '#core/reach';
 import type { EndCode, EndStep } from './explain';
 
 type Nothing = Readonly<Record<never, never>>;
@@ -128,6 +129,7 @@ export interface PromiseValues {
   'promise-no-address': { readonly station: string };
   'promise-no-pair': Nothing;
   'promise-reckoned': Nothing;
+  'promise-reckoned-not': Because;
   'promise-reached': { readonly count: string };
   'promise-not-reached': {
     readonly result?: string;
@@ -161,4 +163,4 @@ export interface PromiseValues {
   } & Ended;
 }
 
-export type PromiseCode = keyof PromiseValues | 'promise-reckoned-not';
+export type PromiseCode = keyof PromiseValues;

@@ -22,10 +22,8 @@ export interface Because {
   readonly line: string;
 }
 
-/** Why a promise does not hold; undefined where it does. */
-export function becauseOf(result: PromiseOnSets): Because | undefined {
-  const { why, witness } = result;
-  if (!why) return undefined;
+/** Why a promise does not hold. */
+export function becauseOf({ why, witness }: Extract<PromiseOnSets, { holds: false }>): Because {
   const statement = 'statement' in why ? why.statement : undefined;
   const zones =
     statement?.kind === 'passage'

@@ -17,7 +17,7 @@ import { Leaving } from './leave';
 import { Onward } from './onward';
 import { NOTHING } from './outcome';
 import type { Outcome } from './outcome';
-import { Policy } from './policy';
+import { Policy, regionOf } from './policy';
 import { NOWHERE, Ways } from './ways';
 import type { Way } from './ways';
 
@@ -138,11 +138,7 @@ export class Follower {
       if (sources.isEmpty || destinations.isEmpty) return out;
       let rest: Region = [{ sources, destinations, services: ServiceSet.all }];
       for (const answer of this.model.rules.answers.get(arrival.name) ?? []) {
-        const takes: Block = {
-          sources: answer.sources?.only(family) ?? ALL[family],
-          destinations: ALL[family],
-          services: ServiceSet.of(answer.services, family),
-        };
+        const takes = regionOf(answer, family);
         for (const flows of within(rest, takes))
           out.push({ arrival, flows, end: 'box-answers', statement: arrival.statement, answer });
         rest = cut(rest, takes);

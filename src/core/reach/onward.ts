@@ -1,15 +1,14 @@
 /** Steps 8 to 10 on sets: flows that have a place to go to are sent, let pass and let go. */
-import { ServiceSet } from '#core/addr';
 import type { Family } from '#core/addr';
 import type { Model } from '#core/model';
 import type { Route, SendRule } from '#core/semantics';
 import type { Interface } from '#core/site';
-import { ALL, cut, meet, within } from './block';
-import type { Block, Region } from './block';
+import { cut, meet, within } from './block';
+import type { Region } from './block';
 import type { Leaving } from './leave';
 import { arrivesAs, ended, familyIn } from './outcome';
 import type { End, Leg, Outcome } from './outcome';
-import { passes } from './policy';
+import { passes, regionOf } from './policy';
 import type { Decision, Policy } from './policy';
 import type { Ways } from './ways';
 
@@ -57,11 +56,7 @@ export class Onward {
     for (const rule of this.model.rules.sends) {
       if (!left.length) return;
       if (!arrivesAs(rule.arrival, arrival)) continue;
-      const takes: Block = {
-        sources: rule.sources?.only(family) ?? ALL[family],
-        destinations: ALL[family],
-        services: ServiceSet.of(rule.services, family),
-      };
+      const takes = regionOf(rule, family);
       for (const flows of within(left, takes))
         this.sendBy(arrival, { ...leg, flows }, rule, usual, family, out);
       left = cut(left, takes);

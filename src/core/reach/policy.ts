@@ -18,8 +18,11 @@ export interface Decision {
 export const passes = (d: { readonly verdict: Decision['verdict'] }, from: Zone): boolean =>
   d.verdict === 'allow' || (d.verdict === 'within' && from.within === 'allow');
 
-/** The flows that a statement of passing is about. */
-export const regionOf = (rule: PassageRule, family: Family): Block => ({
+/** The flows of a family that a statement is about; an address that it does not name is any. */
+export const regionOf = (
+  rule: Partial<Pick<PassageRule, 'sources' | 'destinations'>> & Pick<PassageRule, 'services'>,
+  family: Family,
+): Block => ({
   sources: rule.sources?.only(family) ?? ALL[family],
   destinations: rule.destinations?.only(family) ?? ALL[family],
   services: ServiceSet.of(rule.services, family),

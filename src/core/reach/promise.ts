@@ -29,16 +29,16 @@ export type Why =
   | { readonly why: 'shows'; readonly shown: Ip }
   | { readonly why: 'no-source' | 'no-target' | 'no-pair' };
 
-export interface PromiseOnSets {
-  readonly statement: StatementOf<'expect'>;
-  readonly holds: boolean;
-  readonly why?: Why;
-  /** A flow that shows it, and the interface by which it arrives. */
+/** Why a promise fails, and a flow that shows it with the interface by which it arrives. */
+interface Fault {
+  readonly why: Why;
   readonly witness?: Point & { readonly arrival: Interface };
 }
 
-/** A flow that shows why a promise fails. */
-type Fault = Omit<PromiseOnSets, 'statement' | 'holds'>;
+export type PromiseOnSets = { readonly statement: StatementOf<'expect'> } & (
+  | ({ readonly holds: false } & Fault)
+  | { readonly holds: true; readonly why?: undefined; readonly witness?: undefined }
+);
 
 const INTERNET: Who = { type: 'internet', at: { start: 0, end: 0, line: 1, column: 1 } };
 
@@ -68,7 +68,7 @@ function judgeNow(reach: Reach, statement: StatementOf<'expect'>): PromiseOnSets
         return answersPing(reach, promise.from, promise.interface.name);
     }
   })();
-  return { statement, holds: !fault, ...fault };
+  return fault ? { statement, holds: false, ...fault } : { statement, holds: true };
 }
 
 const doorOf = (reach: Reach, who: Who): DoorRule | undefined =>

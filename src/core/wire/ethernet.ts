@@ -65,8 +65,7 @@ export function beginFrame(head: Omit<Ethernet, 'payload'>, size: number): ByteW
   const w = new ByteWriter(Math.max(LEAST, 14 + (vlan ? 4 : 0) + size))
     .u48(head.destination)
     .u48(head.source);
-  if (vlan) w.u16(ETHERTYPE.vlan).u16((vlan.pcp << 13) | vlan.id);
-  return w.u16(head.type);
+  return writeTag(w, vlan).u16(head.type);
 }
 
 /**
@@ -77,6 +76,8 @@ export function retagged(bytes: Uint8Array, vlan: Ethernet['vlan']): Uint8Array 
   const had = bytes[12] === ETHERTYPE.vlan >>> 8 && bytes[13] === (ETHERTYPE.vlan & 255);
   const payload = bytes.subarray(had ? 16 : 12);
   const w = new ByteWriter(Math.max(LEAST, 12 + (vlan ? 4 : 0) + payload.length)).put(bytes.subarray(0, 12));
-  if (vlan) w.u16(ETHERTYPE.vlan).u16((vlan.pcp << 13) | vlan.id);
-  return w.put(payload).bytes;
+  return writeTag(w, vlan).put(payload).bytes;
 }
+
+const writeTag = (w: ByteWriter, vlan: Ethernet['vlan']): ByteWriter =>
+  vlan ? w.u16(ETHERTYPE.vlan).u16((vlan.pcp << 13) | vlan.id) : w;

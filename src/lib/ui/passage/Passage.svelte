@@ -223,8 +223,8 @@
                 class="link text-start text-primary"
                 onclick={() => {
                   const s = statementOf(t);
-                  session.nav.reveal = s && { file: s.file, offset: s.start };
-                  session.nav.view = 'text';
+                  if (s) session.nav.show(s);
+                  else session.nav.view = 'text';
                 }}>line {t.line}</button
               >
               <span>

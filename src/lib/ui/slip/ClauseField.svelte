@@ -1,6 +1,6 @@
 <script lang="ts">
   import { findingText } from '#words';
-  import { parseDocument, written } from '#core/notation';
+  import { clausesOf, parseDocument } from '#core/notation';
   import type { Statement } from '#core/notation';
   import { documentOf } from '#core/site';
   import { useSession } from '../../session/index';
@@ -12,7 +12,7 @@
     onset,
   }: { statement: Statement; name: string; label: string; onset: (text: string) => void } = $props();
   const session = useSession();
-  const clauses = $derived(written(statement).clauses.filter((c) => c.name === name));
+  const clauses = $derived(clausesOf(statement, name));
   const there = $derived.by(() => {
     const first = clauses[0];
     return first
@@ -34,7 +34,7 @@
         name === 'address'
           ? undefined
           : session.site.documents.length
-            ? written(statement).clauses.find((c) => c.name === 'address')
+            ? clausesOf(statement, 'address')[0]
             : undefined;
       const base = address
         ? `${documentOf(session.site, statement).text.slice(address.start, address.end)}, `

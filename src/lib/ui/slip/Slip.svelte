@@ -221,8 +221,7 @@
         class="btn btn-sm"
         data-testid="to-text"
         onclick={() => {
-          session.nav.reveal = { file: statement.file, offset: statement.start };
-          session.nav.view = 'text';
+          session.nav.show(statement);
         }}>Show in the text</button
       >
       <button

@@ -1,7 +1,7 @@
 import { formatPrefix, isIpv4, overlaps, prefixEquals, servicesWithin } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import { written } from '#core/notation';
+import { clausesOf, written } from '#core/notation';
 import type { Span, Statement, StatementOf, Who } from '#core/notation';
 import { staticNetworks } from '#core/site';
 import type { Site } from '#core/site';
@@ -78,7 +78,7 @@ function namedPrefixes(site: Site): { statement: Statement; clause?: Span; prefi
   const of = (whos: readonly Who[]) =>
     whos.flatMap((w) => (w.type === 'addresses' && w.prefix ? [w.prefix] : []));
   const clauseOf = (s: Statement, name: string): Span | undefined => {
-    const clause = written(s).clauses.find((c) => c.name === name);
+    const clause = clausesOf(s, name)[0];
     return clause && { start: clause.start, end: clause.end, line: s.line, column: 1 };
   };
   return [

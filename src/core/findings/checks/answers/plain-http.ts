@@ -1,4 +1,4 @@
-import { written } from '#core/notation';
+import { clausesOf } from '#core/notation';
 import { changeClauses } from '#core/edits';
 import { check } from '../../finding';
 import { live } from '../../queries';
@@ -13,7 +13,7 @@ export const plainHttp = check({
         const http = clause.services.find((s) => s.name === 'http');
         if (!http) continue;
         const has = iface.answers.some((a) => a.services.some((s) => s.name === 'https'));
-        const words = written(iface.statement).clauses.filter((x) => x.name === 'answers')[nth]!.words;
+        const words = clausesOf(iface.statement, 'answers')[nth]!.words;
         const word = words.find((w) => w.text === 'http')!;
         yield {
           statement: iface.statement,

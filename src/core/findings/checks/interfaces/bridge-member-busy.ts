@@ -1,5 +1,5 @@
 import { changeClauses, dropStatement } from '#core/edits';
-import { allWords, written } from '#core/notation';
+import { allWords, clausesOf } from '#core/notation';
 import type { Statement } from '#core/notation';
 import type { Interface, Site } from '#core/site';
 import { check } from '../../finding';
@@ -58,7 +58,7 @@ export function withoutMember(site: Site, bridge: Interface, port: string): Mend
   const left = [...new Set(bridge.ports.filter((p) => p !== port))];
   const tag = bridge.tag === undefined ? '' : ` tag ${bridge.tag}`;
   const text = left.length > 1 ? `bridge ${left.join(' ')}${tag}` : `on ${left[0] ?? port}${tag}`;
-  const { start, end } = written(bridge.statement).clauses.find((c) => c.name === 'bridge')!;
+  const { start, end } = clausesOf(bridge.statement, 'bridge')[0]!;
   return {
     what: 'leave-bridge',
     values: { port, name: bridge.name },

@@ -1,4 +1,4 @@
-import { written } from '#core/notation';
+import { clausesOf } from '#core/notation';
 import {
   contains,
   formatPrefix,
@@ -26,7 +26,7 @@ export const lendsOutsideSubnet = check({
       for (const [nth, pool] of iface.statement.lends.entries())
         for (const { value, at } of pool.ranges) {
           if (nets.some((n) => contains(n, value.first) && contains(n, value.last))) continue;
-          const words = written(iface.statement).clauses.filter((x) => x.name === 'lends')[nth]!.words;
+          const words = clausesOf(iface.statement, 'lends')[nth]!.words;
           const word = words.find((w) => w.start === at.start);
           const better = fitting(iface, nets, value);
           yield {

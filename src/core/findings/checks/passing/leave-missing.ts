@@ -1,4 +1,4 @@
-import { written } from '#core/notation';
+import { clausesOf, written } from '#core/notation';
 import { IpSet, formatRangeShort, isIpv4, privatePrefixes4 } from '#core/addr';
 import { Pairs } from '#core/base';
 import { addStatement, changeClauses } from '#core/edits';
@@ -108,7 +108,7 @@ function insteadOf(c: Context, iface: Interface, rule: LeaveRule, text: string):
       values: { text },
       changes: addStatement(c.site, 'leave', text, { before: statement }),
     };
-  const clause = written(statement).clauses.find((x) => x.name === 'unchanged')!;
+  const clause = clausesOf(statement, 'unchanged')[0]!;
   return {
     what: 'leave-instead',
     values: {

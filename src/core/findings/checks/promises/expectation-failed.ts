@@ -11,13 +11,11 @@ export const expectationFailed = check({
       const result = judgeOnSets(c.reach, statement);
       if (!result || result.holds) continue;
       const { why, witness } = result;
-      const because = becauseOf(result);
-      if (!because) continue;
-      const lost = why?.why === 'box' && why.end === 'no-route' && witness && !isSpecial(witness.destination);
+      const lost = why.why === 'box' && why.end === 'no-route' && witness && !isSpecial(witness.destination);
       yield {
         statement,
-        others: why && 'statement' in why && why.statement ? [why.statement] : [],
-        values: { text: textOf(c.site, statement), outward: lost ? 'yes' : '', ...because },
+        others: 'statement' in why && why.statement ? [why.statement] : [],
+        values: { text: textOf(c.site, statement), outward: lost ? 'yes' : '', ...becauseOf(result) },
       };
     }
   },

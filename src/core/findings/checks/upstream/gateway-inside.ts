@@ -1,4 +1,4 @@
-import { written } from '#core/notation';
+import { clausesOf } from '#core/notation';
 import { formatIp } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { check } from '../../finding';
@@ -14,7 +14,7 @@ export const gatewayInside = check({
       if (!gateway || gateway.value.by !== 'address' || !iface.zone || iface.zone.upstream) continue;
       const { address } = gateway.value;
       const own = iface.addresses.some((a) => a.prefix.address === address);
-      const pool = written(iface.statement).clauses.find((x) => x.name === 'lends');
+      const pool = clausesOf(iface.statement, 'lends')[0];
       const mends: Mend[] =
         lends.length && pool && !own
           ? [

@@ -1,4 +1,4 @@
-import { written } from '#core/notation';
+import { clausesOf } from '#core/notation';
 import { formatPrefix, isIpv4, networkOf } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { statedCircuits } from '../../queries';
@@ -15,7 +15,7 @@ export const slaacNot64 = check({
       if (iface.auto6.slaac) {
         const circuit = statedCircuits(c, iface).find((x) => x.block6 && x.block6.length !== 64);
         const slaac = statement.address6.find((a) => a.value.by === 'slaac')!;
-        const nth = written(statement).clauses.filter((x) => x.name === 'address6').length === 1;
+        const nth = clausesOf(statement, 'address6').length === 1;
         const mends: Mend[] =
           circuit?.lends6 && nth
             ? [
@@ -41,8 +41,7 @@ export const slaacNot64 = check({
       const own = iface.addresses.filter((a) => !isIpv4(a.prefix.address));
       const wrong = own.find((a) => a.prefix.length !== 64);
       if (!wrong || own.some((a) => a.prefix.length === 64)) continue;
-      const single =
-        own.length === 1 && written(statement).clauses.filter((x) => x.name === 'address6').length === 1;
+      const single = own.length === 1 && clausesOf(statement, 'address6').length === 1;
       const text = formatPrefix({ ...wrong.prefix, length: 64 });
       yield {
         statement,
