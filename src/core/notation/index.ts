@@ -16,7 +16,7 @@ export {
   nearest,
 } from './grammar';
 export type { Kind } from './grammar';
-export { CLAUSES } from './kinds';
+export { CLAUSES, mayRepeat } from './kinds';
 export type { Statement, StatementOf } from './kinds';
 export { ANSWERABLE } from './ast';
 export type {

@@ -43,3 +43,9 @@ export function clauseOffers(kind: Kind, clause: string): Offers | undefined {
   const clauses: Readonly<Record<string, { readonly offers: Offers }>> = TABLES[kind].clauses;
   return Object.hasOwn(clauses, clause) ? clauses[clause]!.offers : undefined;
 }
+
+/** Whether a clause of a kind may stand more than once. */
+export const mayRepeat = (kind: Kind, clause: string): boolean => {
+  const clauses: Readonly<Record<string, { readonly repeats: boolean }>> = TABLES[kind].clauses;
+  return Object.hasOwn(clauses, clause) && clauses[clause]!.repeats;
+};

@@ -1,0 +1,357 @@
+/** Every kind of statement as a form, its fields in the order in which somebody fills them in. */
+import type { Kind } from '#core/notation';
+import { HEAD, LEAD } from './form';
+import type { Field, Option, Pattern, Slot, Takes } from './form';
+
+const slot = (key: string, takes: Takes, more: Omit<Slot, 'key' | 'takes'> = {}): Slot => ({
+  key,
+  takes,
+  ...more,
+});
+const way = (key: string, clause: string, ...pattern: Pattern): Option => ({ key, clause, pattern });
+const one = (key: string, ...pattern: Pattern): Field => ({
+  key,
+  options: [way(key, key, key, ...pattern)],
+});
+const flag = one;
+const rare = (field: Field): Field => ({ ...field, rare: true });
+const rows = (field: Field, each?: string): Field => ({ ...field, repeats: true, each });
+const choice = (key: string, ...options: Option[]): Field => ({ key, options });
+
+const TAG = slot('tag', 'tag', { lead: 'tag', may: true });
+const ADDRESSES = slot('addresses', 'address', { many: true });
+const TIME = one('time', ADDRESSES);
+const NAMES = rows(one('names', ADDRESSES), 'addresses');
+const NOTE = one('note', slot('text', 'text'));
+const MAC = one('mac', slot('mac', 'mac'));
+const MTU = one('mtu', slot('bytes', 'number'));
+const AT = one('at', slot('socket', 'socket'), TAG);
+const LISTENS = one('listens', slot('services', 'services', { many: true }));
+const GATEWAY = one('gateway', slot('address', 'address'));
+const FROM = rows(one('from', slot('who', 'who', { many: true })), 'who');
+const LOG = flag('log');
+const OFF = flag('off');
+const SILENT = flag('silent');
+const SERVICES = slot('services', 'services', { many: true, may: true });
+const STATIC = way('static', 'address', 'address', slot('own', 'own'));
+const DHCP = way('dhcp', 'address', 'address', 'by', 'dhcp');
+
+const serves = (what: 'names' | 'time'): Field => ({
+  key: `serves-${what}`,
+  options: [way(what, 'serves', 'serves', what)],
+});
+
+const gatewayOf = (clause: 'gateway' | 'gateway6'): Field =>
+  choice(
+    clause,
+    way(
+      'address',
+      clause,
+      clause,
+      slot('address', 'address'),
+      slot('onlink', 'flag', { lead: 'onlink', may: true }),
+    ),
+    way('learned', clause, clause, 'learned'),
+    way('none', clause, clause, 'none'),
+  );
+
+const verdict = (word: 'allow' | 'drop' | 'reject') => way(word, word, word, SERVICES);
+const network = (key: string) => one(key, slot('prefix', 'prefix'));
+
+export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
+  box: [
+    NAMES,
+    one('domain', slot('domain', 'word')),
+    serves('names'),
+    serves('time'),
+    TIME,
+    one('admin', slot('users', 'word', { many: true })),
+    NOTE,
+  ],
+  port: [
+    one('label', slot('text', 'text')),
+    OFF,
+    one('speed', slot('speed', 'word', { words: ['auto', '100', '1000', '2500', '10000'] })),
+    rare(MTU),
+    rare(MAC),
+    NOTE,
+  ],
+  zone: [
+    choice(
+      'role',
+      way('upstream', 'upstream', 'upstream'),
+      way('dmz', 'dmz', 'dmz'),
+      way('management', 'management', 'management'),
+    ),
+    one('within', slot('verdict', 'word', { words: ['allow', 'drop'] })),
+    rare(one('tint', slot('tint', 'word', { words: ['1', '2', '3', '4', '5', '6'] }))),
+    NOTE,
+  ],
+  table: [
+    rows(
+      choice(
+        'route',
+        way(
+          'via',
+          'route',
+          'route',
+          slot('prefix', 'prefix'),
+          'via',
+          slot('address', 'address'),
+          slot('interface', 'interface', { lead: 'on', may: true }),
+          slot('distance', 'number', { lead: 'distance', may: true }),
+        ),
+        way(
+          'by',
+          'route',
+          'route',
+          slot('prefix', 'prefix'),
+          'by',
+          slot('interface', 'interface'),
+          slot('distance', 'number', { lead: 'distance', may: true }),
+        ),
+        way(
+          'drop',
+          'route',
+          'route',
+          slot('prefix', 'prefix'),
+          'drop',
+          slot('distance', 'number', { lead: 'distance', may: true }),
+        ),
+      ),
+    ),
+    NOTE,
+  ],
+  interface: [
+    choice(
+      'carrier',
+      way('on', 'on', 'on', slot('port', 'port'), TAG, slot('pcp', 'number', { lead: 'pcp', may: true })),
+      way('bridge', 'bridge', 'bridge', slot('ports', 'port', { many: true }), TAG),
+      way(
+        'pppoe',
+        'pppoe',
+        'pppoe',
+        'on',
+        slot('port', 'port'),
+        TAG,
+        slot('user', 'text', { lead: 'user', may: true }),
+        slot('secret', 'secret', { lead: 'secret', may: true }),
+      ),
+      way('loopback', 'loopback', 'loopback'),
+    ),
+    one('zone', slot('zone', 'zone')),
+    choice('address', STATIC, DHCP, way('pppoe', 'address', 'address', 'by', 'pppoe')),
+    rows(one('also', slot('own', 'own', { many: true })), 'own'),
+    gatewayOf('gateway'),
+    rows(
+      choice(
+        'names',
+        way('addresses', 'names', 'names', ADDRESSES),
+        way('learned', 'names', 'names', 'learned'),
+      ),
+      'addresses',
+    ),
+    rows(
+      choice(
+        'address6',
+        way('static', 'address6', 'address6', slot('own', 'own', { many: true })),
+        way('slaac', 'address6', 'address6', 'by', 'slaac'),
+        way('dhcpv6', 'address6', 'address6', 'by', 'dhcpv6'),
+        way('both', 'address6', 'address6', 'by', 'slaac', 'and', 'dhcpv6'),
+        way(
+          'from',
+          'address6',
+          'address6',
+          'from',
+          slot('interface', 'interface'),
+          slot('subnet', 'number', { lead: 'subnet', may: true }),
+        ),
+      ),
+    ),
+    gatewayOf('gateway6'),
+    one('block', slot('prefix', 'prefix'), slot('routed', 'flag', { lead: 'routed', may: true })),
+    one('priority', slot('order', 'number')),
+    rows(
+      one(
+        'watch',
+        ADDRESSES,
+        slot('every', 'duration', { lead: 'every', may: true }),
+        slot('lost', 'number', { lead: 'lost', may: true }),
+      ),
+    ),
+    rows(
+      one(
+        'answers',
+        slot('service', 'answer', { many: true }),
+        slot('from', 'who', { lead: 'from', may: true, many: true }),
+      ),
+      'service',
+    ),
+    rows(
+      one(
+        'lends',
+        slot('ranges', 'range', { many: true }),
+        slot('for', 'duration', { lead: 'for', may: true }),
+        slot('gateway', 'address', { lead: 'gateway', may: true }),
+        slot('names', 'address', { lead: 'names', may: true, many: true }),
+      ),
+    ),
+    rows(
+      one(
+        'keeps',
+        slot('address', 'address'),
+        slot('mac', 'mac', { lead: 'for' }),
+        slot('label', 'text', { may: true }),
+      ),
+    ),
+    flag('advertises'),
+    flag('guard'),
+    OFF,
+    rare(one('table', slot('table', 'table'))),
+    rare(one('settle', slot('time', 'duration'))),
+    rare(MTU),
+    rare(
+      choice(
+        'mss',
+        way('bytes', 'mss', 'mss', slot('bytes', 'number')),
+        way('auto', 'mss', 'mss', 'auto'),
+        way('off', 'mss', 'mss', 'off'),
+      ),
+    ),
+    rare(MAC),
+    NOTE,
+  ],
+  known: [
+    {
+      key: LEAD,
+      options: [way('addresses', LEAD, slot('addresses', 'prefix', { many: true }))],
+      each: 'addresses',
+      repeats: true,
+    },
+    one('behind', slot('interface', 'interface')),
+    NOTE,
+  ],
+  passage: [
+    choice(HEAD, way('pair', HEAD, slot('from', 'side'), '>', slot('to', 'side'))),
+    choice('verdict', verdict('allow'), verdict('drop'), verdict('reject')),
+    FROM,
+    rows(one('to', slot('who', 'who', { many: true })), 'who'),
+    LOG,
+    NOTE,
+  ],
+  leave: [
+    choice(HEAD, way('pair', HEAD, slot('who', 'who'), '>', slot('via', 'way'))),
+    choice(
+      'as',
+      way('interface', 'as', 'as', 'interface'),
+      way('address', 'as', 'as', slot('address', 'address')),
+      way('unchanged', 'unchanged', 'unchanged'),
+      way('never', 'never', 'never'),
+    ),
+    NOTE,
+  ],
+  send: [
+    choice(
+      HEAD,
+      way(
+        'sends',
+        HEAD,
+        slot('who', 'who'),
+        SERVICES,
+        'by',
+        slot('interface', 'interface'),
+        slot('otherwise', 'otherwise', { lead: 'else', may: true }),
+      ),
+    ),
+    NOTE,
+  ],
+  door: [
+    choice(
+      LEAD,
+      way(
+        'door',
+        LEAD,
+        slot('outside', 'way'),
+        SERVICES,
+        '>',
+        slot('inside', 'who'),
+        slot('inside-services', 'services', { many: true, may: true }),
+        slot('interface', 'interface', { lead: 'on', may: true }),
+      ),
+    ),
+    FROM,
+    LOG,
+    NOTE,
+  ],
+  expect: [
+    choice(
+      HEAD,
+      way('reaches', HEAD, slot('from', 'who'), 'reaches', slot('to', 'who'), SERVICES),
+      way('never', HEAD, slot('from', 'who'), 'never', 'reaches', slot('to', 'who'), SERVICES),
+      way('leaves', HEAD, slot('from', 'who'), 'leaves', 'as', slot('address', 'address')),
+      way('answers', HEAD, slot('interface', 'interface'), 'answers', 'ping', 'from', slot('from', 'who')),
+    ),
+  ],
+  circuit: [
+    AT,
+    choice(
+      'gives',
+      way('block', 'block', 'block', slot('prefix', 'prefix')),
+      way('lends', 'lends', 'lends', slot('range', 'range'), 'in', slot('prefix', 'prefix')),
+      way(
+        'pppoe',
+        'pppoe',
+        'pppoe',
+        slot('user', 'text'),
+        slot('secret', 'secret'),
+        slot('gives', 'address', { lead: 'gives' }),
+        slot('peer', 'address', { lead: 'peer' }),
+      ),
+    ),
+    GATEWAY,
+    NAMES,
+    rows(one('routes', slot('prefix', 'prefix'), 'via', slot('address', 'address'))),
+    network('block6'),
+    network('lends6'),
+    network('delegates6'),
+    choice(
+      'translating',
+      way('translating', 'translating', 'translating', slot('address', 'address', { lead: 'as', may: true })),
+    ),
+    SILENT,
+    { key: 'dead', options: [way('dead', 'dead', 'dead', 'beyond')] },
+    flag('down'),
+    rare(TIME),
+    rare(one('delay', slot('time', 'number', { many: true }))),
+    rare(one('loss', slot('share', 'number', { many: true }))),
+    NOTE,
+  ],
+  switch: [
+    AT,
+    one('native', slot('tag', 'tag')),
+    one('carries', slot('tags', 'tag', { many: true })),
+    rows(one('jack', slot('jack', 'number'), slot('tag', 'tag', { lead: 'tag' }))),
+    NOTE,
+  ],
+  station: [
+    AT,
+    choice('address', STATIC, DHCP),
+    GATEWAY,
+    NAMES,
+    rows(one('address6', slot('own', 'own', { many: true })), 'own'),
+    one('gateway6', slot('address', 'address')),
+    LISTENS,
+    flag('seat'),
+    SILENT,
+    OFF,
+    rare(MAC),
+    NOTE,
+  ],
+  far: [
+    one('address', slot('addresses', 'address', { many: true })),
+    LISTENS,
+    flag('resolves'),
+    SILENT,
+    NOTE,
+  ],
+};
