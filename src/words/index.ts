@@ -22,3 +22,6 @@ export { FATE_WORDS, contactText, deskText, slowLine, slowRest, stepLine, todoTe
 export { WHY_TEXTS, cellText, changeOfReachText, endText, serviceWords, whyText } from './reach';
 export { wayText } from './way';
 export { notSaidText } from './said';
+export { KIND_LABELS, fieldLabel, optionLabel, slotLabel } from './labels';
+export type { Label } from './labels';
+export { GESTURE_LABELS, askLabel, makingFaultText, pickLabel } from './making';

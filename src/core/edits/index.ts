@@ -15,3 +15,20 @@ export type { Pasted } from './paste';
 export { holdsSecrets, leaveSecretsOut, withSecretsOf } from './secrets';
 export { suggestedPassages } from './suggested';
 export { freezeReach, isFrozen, thawReach } from './frozen';
+export {
+  FORMS,
+  HEAD,
+  LEAD,
+  isChosen,
+  isFlag,
+  lacking,
+  printOption,
+  rowFrom,
+  rowsOf,
+  sayRows,
+  slotOffers,
+  slotsOf,
+} from './forms';
+export type { Field, Option, Pattern, Row, Slot, Takes, Tried, Values } from './forms';
+export { gestureAt, zonePlace } from './making';
+export type { Ask, GestureId, Made, MakingFault, Place, Role } from './making';

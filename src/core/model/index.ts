@@ -3,3 +3,5 @@ export { modelAt, modelOf, unlearned } from './model';
 export type { Model } from './model';
 export { freeName, nearestFreeSubnet, nextFreeSubnet } from './suggest';
 export { plausibleValues } from './plausible';
+export { freePublic, ledgerOf } from './ledger';
+export type { LedgerLine, LedgerUse } from './ledger';

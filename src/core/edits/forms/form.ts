@@ -16,6 +16,8 @@ export type Takes =
   | 'side'
   /** An interface, or an upstream zone. */
   | 'way'
+  /** A public address, or an uplink whose address of the moment it is. */
+  | 'public'
   /** A port, or a jack of a switch. */
   | 'socket'
   /** An interface, or none at all. */

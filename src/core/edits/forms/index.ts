@@ -4,3 +4,4 @@ export { HEAD, LEAD, isFlag, lacking, printOption, slotsOf } from './form';
 export type { Field, Option, Pattern, Slot, Takes, Values } from './form';
 export { rowFrom, rowsOf, sayRows } from './rows';
 export type { Row, Tried } from './rows';
+export { isChosen, slotOffers } from './offers';

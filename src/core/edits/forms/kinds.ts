@@ -271,7 +271,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
       way(
         'door',
         LEAD,
-        slot('outside', 'way'),
+        slot('outside', 'public'),
         SERVICES,
         '>',
         slot('inside', 'who'),

@@ -115,15 +115,15 @@ function clauseTexts(field: Field, rows: readonly Row[]): string[] {
     [];
   for (const row of rows) {
     const each = row.option && eachOf(field, row.option);
-    const shared = each ? `${row.option!.key} ${othersOf(row.values, each.key)}` : '';
+    const shared = each ? `${row.option.key} ${othersOf(row.values, each.key)}` : '';
     const last = out[out.length - 1];
     const together = row.clause === undefined || last?.clause === undefined || row.clause === last.clause;
     if (each && together && last?.option === row.option && last?.shared === shared) {
       last.clause ??= row.clause;
       last.values = { ...last.values, [each.key]: `${last.values[each.key]} ${row.values[each.key]}` };
-      last.text = printOption(row.option!, last.values) ?? last.text;
+      last.text = printOption(row.option, last.values) ?? last.text;
     } else {
-      const text = each ? (printOption(row.option!, row.values) ?? row.text) : row.text;
+      const text = each ? (printOption(row.option, row.values) ?? row.text) : row.text;
       out.push({ shared, option: row.option, values: row.values, text, clause: row.clause });
     }
   }

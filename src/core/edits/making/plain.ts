@@ -1,0 +1,92 @@
+/** Every other kind of statement: its name, and what it cannot stand without. */
+import { NAMED_KINDS, isFarName, isName, isReserved } from '#core/notation';
+import type { Kind } from '#core/notation';
+import { freeName } from '#core/model';
+import type { Model } from '#core/model';
+import { FORMS, HEAD, LEAD, printOption, slotOffers, slotsOf } from '../forms';
+import type { Field, Values } from '../forms';
+import { Sheet, ask, pick, refuse } from './gesture';
+import type { Ask, Gesture } from './gesture';
+
+/** Fields that a new statement of a kind is asked for, beside its head. */
+const ASKED: Readonly<Partial<Record<Kind, readonly string[]>>> = {
+  table: ['route'],
+  port: ['label'],
+  circuit: ['at', 'gives', 'gateway'],
+  switch: ['at', 'carries'],
+  station: ['at', 'address'],
+  far: ['address', 'listens'],
+  box: ['names'],
+};
+
+const fieldsOf = (kind: Kind): readonly Field[] =>
+  FORMS[kind].filter((f) => [HEAD, LEAD].includes(f.key) || ASKED[kind]?.includes(f.key));
+
+/** The asks of a field: the way, where there are several, and the slots of the chosen one. */
+function fieldAsks(model: Model, field: Field, put: Values): Ask[] {
+  const [first] = field.options;
+  const way = field.options.find((o) => o.key === put[`${field.key}-way`]) ?? first!;
+  const ways = field.options.map((o) => o.key);
+  return [
+    ...(ways.length > 1 ? [pick(`${field.key}-way`, way.key, ways)] : []),
+    ...slotsOf(way).map((slot) => ({
+      slot: { ...slot, key: `${field.key}-${slot.key}` },
+      value: '',
+      offers: slotOffers(model, undefined, field, slot),
+    })),
+  ];
+}
+
+export const plain = (kind: Kind): Gesture => ({
+  asks: (model, place, put) => [
+    ...(NAMED_KINDS.has(kind)
+      ? [
+          ask(
+            'name',
+            'word',
+            kind === 'port'
+              ? (place.port ?? '')
+              : freeName(model.site, kind, kind === 'far' ? 'www.example' : (NAMES[kind] ?? kind)),
+          ),
+        ]
+      : []),
+    ...fieldsOf(kind).flatMap((field) => fieldAsks(model, field, put)),
+  ],
+  write: ({ site }, values) => {
+    const name = values['name'] ?? '';
+    const isNamed = NAMED_KINDS.has(kind);
+    const good = kind === 'far' ? isFarName(name) : isName(name) && !isReserved(name);
+    if (isNamed && !good) return refuse('name', { what: 'name' });
+    const subject = isNamed ? `${kind}/${name}` : '';
+    if (isNamed && site.statements.some((s) => s.subject === subject))
+      return refuse('name', { what: 'taken', subject });
+    let head = isNamed ? name : '';
+    const clauses: string[] = [];
+    for (const field of fieldsOf(kind)) {
+      const way = field.options.find((o) => o.key === values[`${field.key}-way`]) ?? field.options[0]!;
+      const own = Object.fromEntries(slotsOf(way).map((s) => [s.key, values[`${field.key}-${s.key}`] ?? '']));
+      const text = printOption(way, own);
+      const isAsked = [HEAD, LEAD].includes(field.key) || Object.values(own).some((v) => v.trim());
+      if (text === undefined && isAsked) {
+        const lacks = slotsOf(way).find((s) => !s.may && !own[s.key]?.trim());
+        return refuse(lacks && `${field.key}-${lacks.key}`, { what: 'needed' });
+      }
+      if (text === undefined || (!isAsked && slotsOf(way).length)) continue;
+      if (field.key === HEAD) head = text;
+      else clauses.push(text);
+    }
+    const colon = kind === 'expect' ? '' : ':';
+    const said = `${kind} ${head}${colon}${clauses.length ? ` ${clauses.join(', ')}` : ''}`;
+    const same = site.statements.filter((s) => s.kind === kind).length;
+    return new Sheet(site).add(kind, said).done(subject || `${kind}#${same}`);
+  },
+});
+
+const NAMES: Readonly<Partial<Record<Kind, string>>> = {
+  known: 'printers',
+  table: 'guest',
+  circuit: 'line',
+  switch: 'core',
+  station: 'pc',
+  box: 'edge',
+};

@@ -1,0 +1,85 @@
+/** The public addresses of the box, one a line: what each is used for, and which are free. */
+import { hostRange, isIpv4, networkOf, offsetIp, prefixRange } from '#core/addr';
+import type { Ip, Ipv4, Prefix } from '#core/addr';
+import { circuitsOf } from '#core/site';
+import type { Interface } from '#core/site';
+import type { Model } from './model';
+
+export type LedgerUse = 'gateway' | 'box' | 'also' | 'door' | 'leaves' | 'free';
+
+export interface LedgerLine {
+  readonly address: Ipv4;
+  readonly interface: string;
+  /** Every use, the first the most telling; `free` alone where there is none. */
+  readonly uses: readonly { readonly use: LedgerUse; readonly subject?: string }[];
+}
+
+/** Longest block that is written out line by line; of a larger one only what is used is told. */
+const LONGEST = 24;
+
+/** Every IPv4 address that the uplinks have, in the order of uplinks and addresses. */
+export function ledgerOf(model: Model): LedgerLine[] {
+  const { site } = model;
+  const uplinks = site.interfaces.filter((i) => i.uplink && i.dynamic === undefined);
+  return uplinks.flatMap((iface) => linesOf(iface, usesOf(model, iface)));
+}
+
+/** The addresses of an uplink that nothing uses yet. */
+export const freePublic = (model: Model, iface?: string): Ipv4[] =>
+  ledgerOf(model).flatMap((line) =>
+    line.uses[0]?.use === 'free' && (iface === undefined || line.interface === iface) ? [line.address] : [],
+  );
+
+type Uses = Map<Ipv4, { use: LedgerUse; subject?: string }[]>;
+
+function usesOf({ site, wiring }: Model, iface: Interface): Uses {
+  const uses: Uses = new Map();
+  const add = (address: Ip | undefined, use: LedgerUse, subject?: string) => {
+    if (address === undefined || !isIpv4(address)) return;
+    const list = uses.get(address) ?? [];
+    if (!list.length) uses.set(address, list);
+    list.push({ use, subject });
+  };
+  if (iface.gateway.by === 'address') add(iface.gateway.address, 'gateway');
+  for (const circuit of circuitsOf(wiring, iface)) if (!circuit.supposed) add(circuit.gateway, 'gateway');
+  for (const own of iface.addresses)
+    add(own.prefix.address, own.primary ? 'box' : 'also', iface.statement.subject);
+  for (const door of site.doors)
+    if (door.outside && 'address' in door.outside.value)
+      add(door.outside.value.address, 'door', door.subject);
+  for (const leave of site.leaves)
+    if (leave.as?.by === 'address') add(leave.as.address.value, 'leaves', leave.subject);
+  return uses;
+}
+
+function linesOf(iface: Interface, uses: Uses): LedgerLine[] {
+  const nets = [
+    ...iface.addresses.map((a) => networkOf(a.prefix)),
+    ...(iface.block ? [iface.block.prefix] : []),
+  ].filter((p): p is Prefix<Ipv4> => isIpv4(p.address));
+  const seen = new Set<Ipv4>();
+  const lines: LedgerLine[] = [];
+  const free = { use: 'free' as const };
+  for (const net of nets) {
+    // A routed block has no network and broadcast address of its own: every one can serve.
+    const isBlock = net === iface.block?.prefix && iface.block.routed;
+    const { first, last } = isBlock ? prefixRange(net) : hostRange(net);
+    for (
+      let at: Ip | undefined = first;
+      net.length >= LONGEST && at !== undefined && at <= last;
+      at = offsetIp(at, 1)
+    ) {
+      const address = at;
+      if (seen.has(address)) continue;
+      seen.add(address);
+      lines.push({ address, interface: iface.name, uses: uses.get(address) ?? [free] });
+    }
+    if (net.length < LONGEST)
+      for (const [address, of] of uses)
+        if (address >= first && address <= last && !seen.has(address)) {
+          seen.add(address);
+          lines.push({ address, interface: iface.name, uses: of });
+        }
+  }
+  return lines;
+}
