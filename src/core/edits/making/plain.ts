@@ -19,8 +19,11 @@ const ASKED: Readonly<Partial<Record<Kind, readonly string[]>>> = {
   box: ['names'],
 };
 
+/** Whether a statement cannot stand without it. */
+const isHead = (field: Field): boolean => field.key === HEAD || field.key === LEAD;
+
 const fieldsOf = (kind: Kind): readonly Field[] =>
-  FORMS[kind].filter((f) => [HEAD, LEAD].includes(f.key) || ASKED[kind]?.includes(f.key));
+  FORMS[kind].filter((f) => isHead(f) || ASKED[kind]?.includes(f.key));
 
 /** The asks of a field: the way, where there are several, and the slots of the chosen one. */
 function fieldAsks(model: Model, field: Field, put: Values): Ask[] {
@@ -30,7 +33,7 @@ function fieldAsks(model: Model, field: Field, put: Values): Ask[] {
   return [
     ...(ways.length > 1 ? [pick(`${field.key}-way`, way.key, ways)] : []),
     ...slotsOf(way).map((slot) => ({
-      slot: { ...slot, key: `${field.key}-${slot.key}` },
+      slot: { ...slot, key: `${field.key}-${slot.key}`, may: slot.may || !isHead(field) },
       value: '',
       offers: slotOffers(model, undefined, field, slot),
     })),
@@ -66,7 +69,7 @@ export const plain = (kind: Kind): Gesture => ({
       const way = field.options.find((o) => o.key === values[`${field.key}-way`]) ?? field.options[0]!;
       const own = Object.fromEntries(slotsOf(way).map((s) => [s.key, values[`${field.key}-${s.key}`] ?? '']));
       const text = printOption(way, own);
-      const isAsked = [HEAD, LEAD].includes(field.key) || Object.values(own).some((v) => v.trim());
+      const isAsked = isHead(field) || Object.values(own).some((v) => v.trim());
       if (text === undefined && isAsked) {
         const lacks = slotsOf(way).find((s) => !s.may && !own[s.key]?.trim());
         return refuse(lacks && `${field.key}-${lacks.key}`, { what: 'needed' });
