@@ -9,7 +9,6 @@ import { GOOD, changed, codesOf, good, modelFrom, siteFrom } from '#core/testkit
 import {
   copyText,
   holdsSecrets,
-  interfaceText,
   moveSubnet,
   moveToPort,
   moveToZone,
@@ -50,13 +49,46 @@ describe('edits that the views ask for', () => {
     expect(codesOf(after)).to.deep.equal([]);
   });
 
-  it('start an interface with the next free subnet, or by DHCP outside', () => {
-    expect(interfaceText(modelFrom(GOOD), 'lab', 'p3', 'office', 10)).to.equal(
-      'interface lab: on p3 tag 10, zone office, address 10.61.30.1/24, answers ping',
-    );
-    expect(interfaceText(modelFrom(GOOD), 'spare', 'p3', 'world')).to.equal(
-      'interface spare: on p3, zone world, address by dhcp',
-    );
+  it('rename any thing with every place that speaks of it', () => {
+    const text = `port p3: label "x"
+table t: route 10.0.0.0/8 drop
+zone office:
+interface lab: on p3 tag 20, zone office, table t, address 10.61.20.1/24
+door shop: 198.51.100.20 tcp 443 > 10.61.20.5
+expect internet reaches door shop
+expect station pc reaches far www.example
+switch core: at p3, carries 20, jack 1 tag 20
+switch deep: at core/1, jack 1 tag 20
+station pc: at deep/1, address by dhcp
+circuit c: at p3 tag 9, block 198.51.100.16/29
+far www.example: address 192.0.2.80
+`;
+    const names = {
+      port: 'p3',
+      table: 't',
+      door: 'shop',
+      switch: 'core',
+      station: 'pc',
+      circuit: 'c',
+      interface: 'lab',
+      far: 'www.example',
+    } as const;
+    for (const [kind, from] of Object.entries(names)) {
+      const to = kind === 'far' ? 'shop.example' : 'renamed';
+      const after = changed(text, rename(siteFrom(text), kind as keyof typeof names, from, to));
+      const word = new RegExp(`(?<![\\w.-])${from.replace('.', '\\.')}(?![\\w.-]|://)`, 'g');
+      const [had, got] = [
+        [...text.matchAll(word)].length,
+        [...after.matchAll(new RegExp(to.replace('.', '\\.'), 'g'))].length,
+      ];
+      expect(
+        siteFrom(after).nameProblems.map((p) => p.code),
+        after,
+      ).to.deep.equal(siteFrom(text).nameProblems.map((p) => p.code));
+      // Address octets and other things of the name stay.
+      expect(got > 0 && got <= had, `${kind} ${from}`).to.equal(true);
+      expect(changed(after, rename(siteFrom(after), kind as keyof typeof names, to, from))).to.equal(text);
+    }
   });
 
   it('read what is said: statements, clauses for a thing, questions, and why not', () => {

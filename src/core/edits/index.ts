@@ -1,7 +1,7 @@
 /** What people want done to a site, as text changes that know its meaning. */
 export { addStatement, changeClauses, dropStatement, homeOf, joinChanges } from './change';
 export { mapAddresses, moveSubnet, textOf, wordsOf } from './renumber';
-export { interfaceText, moveInterface, moveToPort, moveToZone } from './views';
+export { moveInterface, moveToPort, moveToZone } from './views';
 export { redirect, rename } from './references';
 export { mergeInterfaces } from './merge';
 export { readSaid } from './said';

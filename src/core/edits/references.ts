@@ -1,4 +1,4 @@
-/** Where statements speak of a zone, an interface or a known host by its name: what the name means there decides. */
+/** Where statements speak of a thing by its name: what the name means there decides. */
 import { written } from '#core/notation';
 import type { ClauseOp, FileChange, Kind, Ref, Span, Statement, Who } from '#core/notation';
 import { kindOf } from '#core/semantics';
@@ -6,12 +6,10 @@ import { zoneNamed } from '#core/site';
 import type { Site } from '#core/site';
 import { changeClauses, joinChanges } from './change';
 
-type Named = 'zone' | 'interface' | 'known';
-
 /** A place in a statement where a name stands for something. */
 interface Mention {
   readonly name: string;
-  readonly at: Span;
+  readonly at: Pick<Span, 'start' | 'end'>;
   /** What it means there. */
   readonly kind: Kind | undefined;
   /** Whether the kind is written before the name. */
@@ -20,7 +18,7 @@ interface Mention {
   readonly open: boolean;
 }
 
-/** Every name in a statement that stands for a zone, an interface or a known host. */
+/** Every name in a statement that stands for another thing. */
 function mentionsIn(site: Site, s: Statement): Mention[] {
   const out: Mention[] = [];
   const ref = (r: Ref | undefined, kind: Kind, open = false) => {
@@ -34,6 +32,8 @@ function mentionsIn(site: Site, s: Statement): Mention[] {
   switch (s.kind) {
     case 'interface':
       ref(s.zone, 'zone');
+      ref(s.table, 'table');
+      for (const port of s.carrier?.ports ?? []) ref(port, 'port');
       for (const { value } of s.address6) if (value.by === 'from') ref(value.interface, 'interface');
       for (const answer of s.answers) whos(answer.from);
       break;
@@ -69,6 +69,29 @@ function mentionsIn(site: Site, s: Statement): Mention[] {
       if (s.promise?.says === 'answers-ping') ref(s.promise.interface, 'interface');
       else if (s.promise && s.promise.says !== 'leaves-as') who(s.promise.to);
       break;
+    case 'circuit':
+    case 'switch':
+    case 'station': {
+      const { plug } = s;
+      if (plug?.to === 'jack') {
+        const { start } = plug.at;
+        out.push({
+          name: plug.switch,
+          at: { start, end: start + plug.switch.length },
+          kind: 'switch',
+          said: false,
+          open: false,
+        });
+      } else if (plug)
+        out.push({
+          name: plug.port,
+          at: { start: plug.at.start, end: plug.at.start + plug.port.length },
+          kind: 'port',
+          said: false,
+          open: false,
+        });
+      break;
+    }
     default:
       break;
   }
@@ -79,7 +102,7 @@ function mentionsIn(site: Site, s: Statement): Mention[] {
 export const redirectOps = (
   site: Site,
   s: Statement,
-  kind: Named,
+  kind: Kind,
   from: string,
   to: string,
 ): Extract<ClauseOp, { do: 'replace' }>[] =>
@@ -98,7 +121,7 @@ export const redirectOps = (
 /** Lets every statement that speaks of a thing speak of another of its kind. */
 export const redirect = (
   site: Site,
-  kind: Named,
+  kind: Kind,
   from: string,
   to: string,
   but: readonly Statement[] = [],
@@ -110,9 +133,9 @@ export const redirect = (
     }),
   );
 
-/** Renames a zone, an interface or a known, with every place that speaks of it. */
-export function rename(site: Site, kind: Named, from: string, to: string): FileChange[] {
-  const own = site.statements.filter((s) => s.kind === kind && s.name === from);
+/** Renames a thing, with every place that speaks of it. */
+export function rename(site: Site, kind: Kind, from: string, to: string): FileChange[] {
+  const own = site.statements.filter((s) => s.subject === `${kind}/${from}`);
   const heads = own.map((s) => {
     const token = written(s).header[0]!;
     // A colon may stand right behind the name.

@@ -1,10 +1,6 @@
 /** What the views ask for, as text changes. */
-import { formatIp } from '#core/addr';
 import { clausesOf } from '#core/notation';
 import type { FileChange } from '#core/notation';
-import { nextFreeSubnet } from '#core/model';
-import type { Model } from '#core/model';
-import { zoneNamed } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import { changeClauses } from './change';
 
@@ -38,14 +34,4 @@ export function moveInterface(site: Site, iface: Interface, zone?: string, port?
   }
   if (toZone) return moveToZone(site, iface, zone);
   return toPort ? moveToPort(site, iface, port) : [];
-}
-
-/** The text of a new interface for a cell of the board: the next free subnet inside, DHCP outside. */
-export function interfaceText(model: Model, name: string, port: string, zone: string, tag?: number): string {
-  const upstream = zoneNamed(model.site, zone)?.upstream;
-  const on = `on ${port}${tag === undefined ? '' : ` tag ${tag}`}`;
-  if (upstream) return `interface ${name}: ${on}, zone ${zone}, address by dhcp`;
-  const net = nextFreeSubnet(model);
-  const address = net ? `, address ${formatIp((net.address + 1) as typeof net.address)}/${net.length}` : '';
-  return `interface ${name}: ${on}, zone ${zone}${address}, answers ping`;
 }

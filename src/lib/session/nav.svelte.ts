@@ -1,7 +1,14 @@
 /** Where somebody is and what is open: the view, the selection, the say line, the drawers. Nothing of it is kept. */
+import type { GestureId, Place, Values } from '#core/edits';
 import type { Statement } from '#core/notation';
 
 export type View = 'board' | 'passage' | 'proof' | 'change' | 'text' | 'first-light';
+
+/** A gesture that is wanted, and where. */
+export interface Want {
+  readonly id: GestureId;
+  readonly place: Place;
+}
 
 export class Nav {
   view = $state<View>('board');
@@ -10,6 +17,10 @@ export class Nav {
   /** The drawer of findings. */
   drawer = $state(false);
   help = $state(false);
+  /** The list of what can be wanted. */
+  wanting = $state(false);
+  /** What is being made, with what was put in so far. */
+  making = $state.raw<(Want & { readonly put: Values }) | undefined>();
   /** The say line: open with what is in it. */
   saying = $state<string | undefined>(undefined);
   /** The zone behind which a zone that is said is written. */
@@ -27,6 +38,8 @@ export class Nav {
   enter(isFirstLight: boolean): void {
     this.selection = [];
     this.ticked = [];
+    this.making = undefined;
+    this.wanting = false;
     this.focusZone = this.newZone = undefined;
     if (isFirstLight) this.view = 'first-light';
     else if (this.view === 'first-light') this.view = 'board';
@@ -40,6 +53,14 @@ export class Nav {
   say(line = '', after?: string): void {
     this.sayingAfter = after;
     this.saying = line;
+  }
+
+  /** Begins to make something, with what is put in already. */
+  make(id: GestureId, place: Place = {}, put: Values = {}): void {
+    this.wanting = false;
+    this.saying = undefined;
+    this.drawer = false;
+    this.making = { id, place, put };
   }
 
   /** Shows a statement in the text view. */

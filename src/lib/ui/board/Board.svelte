@@ -1,6 +1,5 @@
 <script lang="ts">
-  import { changeClauses, dropStatement, interfaceText, joinChanges } from '#core/edits';
-  import { freeName } from '#core/model';
+  import { changeClauses, dropStatement, joinChanges } from '#core/edits';
   import { findingText } from '#words';
   import { useSession } from '../../session/index';
   import type { FindingView } from '../../session/index';
@@ -226,7 +225,7 @@
   // When the say line or the slip is left, the keyboard is back where it was.
   let away = false;
   $effect(() => {
-    const busy = session.nav.saying !== undefined || session.nav.selection.length > 0;
+    const busy = session.nav.saying !== undefined || !!session.nav.making || session.nav.selection.length > 0;
     if (away && !busy && document.activeElement === document.body) focusAt();
     away = busy;
   });
@@ -262,22 +261,16 @@
     densities = { ...densities, [row.name]: next };
   }
 
-  /** Starts an interface at a cell: the statement goes to the say line, to be read before it is written. */
+  /** Starts an interface at a cell, with everything that its place suggests. */
   function startHere(r: number, c: number) {
     const row = board.rows[r];
     const port = board.columns[c]?.port;
     if (!row?.zone || port === undefined || port === NO_PORT) return;
-    const name = freeName(session.site, 'interface', row.name);
-    const tags = new Set(session.site.interfaces.filter((i) => i.ports.includes(port)).map((i) => i.tag));
-    let tag: number | undefined;
-    if (tags.size > 0) for (tag = 10; tags.has(tag); tag += 10);
-    session.nav.say(interfaceText(session.model, name, port, row.name, tag));
+    const place = { zone: row.name, port };
+    session.nav.make(row.zone.upstream ? 'uplink' : row.zone.management ? 'management' : 'network', place);
   }
 
-  function startZone(after?: Row) {
-    const name = freeName(session.site, 'zone', 'zone');
-    session.nav.say(`zone ${name}:`, after?.zone?.statement.subject);
-  }
+  const startZone = (after?: Row) => session.nav.make('zone', { zone: after?.zone?.name });
 
   function open(event: MouseEvent, subject: string) {
     if (event.ctrlKey || event.metaKey || event.shiftKey) toggle(subject);
@@ -341,8 +334,8 @@
         <div class="mt-1 flex">
           <button
             class="btn h-5 min-h-0 px-1 btn-ghost btn-xs"
-            title="A new zone, innermost (o puts one behind a row)"
-            onclick={() => startZone(board.rows[board.rows.length - 1])}>+ zone</button
+            title="A new zone, where its role belongs (o puts one behind a row)"
+            onclick={() => startZone()}>+ zone</button
           >
           {#if board.groupable >= 8}
             <button
@@ -553,7 +546,12 @@
   {#if !board.rows.length}
     <div class="p-6">
       <p class="mb-2 font-semibold">Nothing is written yet.</p>
-      <p class="quiet">A board needs zones. Say one, or begin with First light from the site's name above.</p>
+      <p class="mb-3 quiet">
+        Begin with the line to the internet (WAN), then a network behind the box (LAN, VLAN). First light, in
+        the menu of the site's name above, leads through both.
+      </p>
+      <button class="btn btn-primary btn-sm" onclick={() => session.nav.make('uplink')}>Add an uplink</button>
+      <button class="btn btn-sm" onclick={() => session.nav.make('network')}>Add a network</button>
     </div>
   {/if}
 </div>

@@ -10,6 +10,8 @@
   import Findings from '../slip/Findings.svelte';
   import Slip from '../slip/Slip.svelte';
   import Text from '../text/Text.svelte';
+  import Maker from '../making/Maker.svelte';
+  import Wants from '../making/Wants.svelte';
   import Head from './Head.svelte';
   import Keys from './Keys.svelte';
   import Notices from './Notices.svelte';
@@ -39,6 +41,7 @@
     if (event.key === 'Escape') {
       if (session.nav.help) session.nav.help = false;
       else if (session.nav.saying !== undefined) session.nav.saying = undefined;
+      else if (session.nav.making) session.nav.making = undefined;
       else if (session.nav.drawer) session.nav.drawer = false;
       else if (session.drill.cut.length || session.drill.dead.length) session.setDrill({});
       else if (!typingIn(event.target)) session.nav.select();
@@ -50,7 +53,10 @@
       event.preventDefault();
       session.nav.say();
     } else if (event.key === '?') session.nav.help = !session.nav.help;
-    else if (event.key === 'f') session.nav.drawer = !session.nav.drawer;
+    else if (event.key === 'a') {
+      event.preventDefault();
+      session.nav.wanting = true;
+    } else if (event.key === 'f') session.nav.drawer = !session.nav.drawer;
     else if (/^[1-5]$/.test(event.key)) session.nav.view = views[Number(event.key) - 1]!;
   }
 
@@ -73,6 +79,8 @@
     if (session.isUnkept) event.preventDefault();
   }
 
+  /** Views beside which the slip stands: where things are chosen that it can show. */
+  const hasSlip = $derived(['board', 'passage'].includes(session.nav.view));
   let theme = $state('');
   onMount(() => {
     theme = remembered.get('jolly-gate theme') ?? '';
@@ -110,8 +118,12 @@
         {:else if session.nav.view === 'text'}<Text />
         {:else}<FirstLight />{/if}
       </main>
-      {#if session.nav.drawer}<Findings />
-      {:else if session.nav.view === 'board' && session.nav.selection.length}<Slip />{/if}
+      {#if session.nav.making}
+        {#key `${session.nav.making.id} ${JSON.stringify(session.nav.making.place)}`}<Maker
+            want={session.nav.making}
+          />{/key}
+      {:else if session.nav.drawer}<Findings />
+      {:else if hasSlip && session.nav.selection.length}<Slip />{/if}
     </div>
     {#if session.nav.view !== 'first-light'}<Strip />{/if}
   {:else}
@@ -119,6 +131,7 @@
   {/if}
 </div>
 {#if session.nav.saying !== undefined}<SayLine />{/if}
+{#if session.nav.wanting}<Wants />{/if}
 {#if session.nav.help}<Keys />{/if}
 
 <style>

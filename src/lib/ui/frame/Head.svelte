@@ -52,17 +52,20 @@
   ];
 </script>
 
+<!-- One row of fixed places: whatever is told in it, nothing in it moves, and it never becomes two. -->
 <header
-  class="panel flex flex-wrap items-center gap-x-3 gap-y-1 rounded-none border-x-0 border-t-0 px-3 py-1.5"
+  class="head panel flex h-11 items-center gap-2 rounded-none border-x-0 border-t-0 px-2 max-[899px]:gap-1"
 >
-  <span class="text-primary"><Mark size={26} /></span>
-  <div class="relative">
+  <span class="text-primary max-[899px]:hidden"><Mark size={26} /></span>
+  <div class="relative flex-none">
     <button
-      class="btn px-2 text-base font-semibold whitespace-nowrap btn-ghost btn-sm"
+      class="btn w-40 justify-start px-2 text-base font-semibold btn-ghost btn-sm max-[899px]:w-24"
       onclick={toggle}
+      title={session.name}
       aria-expanded={menu}
     >
-      {session.name || 'Jolly Gate'} <span class="quiet" aria-hidden="true">▾</span>
+      <span class="truncate">{session.name || 'Jolly Gate'}</span>
+      <span class="quiet" aria-hidden="true">▾</span>
     </button>
     {#if menu}
       <div
@@ -180,14 +183,18 @@
       }}
     />
   </div>
-  <span class="badge border-base-300 bg-base-200 whitespace-nowrap" data-testid="box-state">
+  <span
+    class="badge w-44 flex-none justify-start gap-1 border-base-300 bg-base-200 max-[899px]:w-auto max-[899px]:px-1"
+    data-testid="box-state"
+    title={`bench · ${boxWord}`}
+  >
     <span aria-hidden="true">{session.box.trial ? '◔' : session.changes.length ? '◇' : '◆'}</span>
-    bench · {boxWord}
+    <span class="truncate max-[899px]:sr-only">bench · {boxWord}</span>
   </span>
   {#if seat}
     <button
       class={[
-        'badge whitespace-nowrap hover:underline',
+        'badge w-28 flex-none justify-start gap-1 hover:underline max-[899px]:w-auto max-[899px]:px-1',
         lost ? 'ground-error border-error' : 'border-base-300 bg-base-200',
       ]}
       title={seatTitle}
@@ -195,11 +202,14 @@
       onclick={() => (session.nav.view = 'change')}
     >
       <span aria-hidden="true">{lost ? '✕' : '⌂'}</span>
-      {seat.supposed ? '~' : ''}{seat.name}
-      {session.isOutOfReach ? 'gets no answer' : lost ? 'cut off' : !seat.running ? 'has no way in' : ''}
+      <span class="truncate max-[899px]:sr-only"
+        >{lost || session.isOutOfReach || !seat.running
+          ? `${session.isOutOfReach ? 'no answer' : lost ? 'cut off' : 'no way in'}: `
+          : ''}{seat.supposed ? '~' : ''}{seat.name}</span
+      >
     </button>
   {/if}
-  <nav class="flex gap-1" aria-label="views">
+  <nav class="flex flex-none max-[899px]:hidden" aria-label="views">
     {#if session.firstLight}
       <button
         class={[
@@ -207,6 +217,7 @@
           session.nav.view === 'first-light'
             ? 'bg-accent font-semibold text-accent-content'
             : 'btn-ghost font-normal',
+          'px-2',
         ]}
         aria-current={session.nav.view === 'first-light' ? 'page' : undefined}
         onclick={() => (session.nav.view = 'first-light')}>First light</button
@@ -219,6 +230,7 @@
           session.nav.view === view.id
             ? 'bg-accent font-semibold text-accent-content'
             : 'btn-ghost font-normal',
+          'px-2',
         ]}
         aria-current={session.nav.view === view.id ? 'page' : undefined}
         data-testid={`view-${view.id}`}
@@ -226,10 +238,28 @@
       >
     {/each}
   </nav>
-  <div class="ms-auto flex items-center gap-2">
-    {#if session.proving}<span class="quiet" role="status">proving …</span>{/if}
+  <select
+    class="field w-24 flex-none min-[900px]:hidden"
+    aria-label="view"
+    value={session.nav.view}
+    onchange={(e) => (session.nav.view = e.currentTarget.value as View)}
+  >
+    {#if session.firstLight}<option value="first-light">First light</option>{/if}
+    {#each views as view (view.id)}<option value={view.id}>{view.name}</option>{/each}
+  </select>
+  <div class="ms-auto flex flex-none items-center gap-1">
+    <span class="w-4 text-center quiet" title={session.proving ? 'proving …' : 'proved'}
+      ><span aria-hidden="true">{session.proving ? '…' : ''}</span></span
+    >
+    <span class="sr-only" role="status">{session.proving ? 'proving' : ''}</span>
     <button
-      class="btn gap-2 btn-sm"
+      class="btn gap-1 px-2 btn-sm"
+      data-testid="wants-button"
+      title="What do you want? (a)"
+      onclick={() => (session.nav.wanting = true)}>+ <span class="max-[899px]:sr-only">Add</span></button
+    >
+    <button
+      class="btn min-w-28 gap-2 px-2 btn-sm max-[899px]:min-w-0"
       aria-pressed={session.nav.drawer}
       data-testid="findings-button"
       title="Findings (f)"
@@ -240,7 +270,7 @@
       <Weight severity="advice" count={count('advice')} />
     </button>
     <button class="btn gap-1 px-2 btn-ghost btn-sm" onclick={() => session.nav.say()}
-      ><span class="key">/</span> say</button
+      ><span class="key">/</span> <span class="max-[1099px]:sr-only">say</span></button
     >
     <button
       class="btn px-2 btn-ghost btn-sm"

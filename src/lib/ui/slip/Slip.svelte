@@ -1,17 +1,20 @@
 <script lang="ts">
   import { broadcastOf, formatIp, formatMac, formatPrefix, hostRange, isIpv4, networkOf } from '#core/addr';
-  import { changeClauses, dropStatement, rename } from '#core/edits';
-  import { isName, isReserved, allWords, written } from '#core/notation';
+  import { FORMS, changeClauses, dropStatement, rename, rowsOf } from '#core/edits';
+  import { NAMED_KINDS, allWords, isFarName, isName, isReserved, written } from '#core/notation';
   import type { Statement, StatementOf } from '#core/notation';
   import { addressesOf, interfaceMac, poolSize, primaryOf, stationsOf } from '#core/site';
-  import type { Interface, Station } from '#core/site';
-  import { findingText, mendText } from '#words';
+  import type { Station } from '#core/site';
+  import { GESTURE_LABELS, KIND_LABELS, fieldLabel, findingText, mendText } from '#words';
   import { useSession } from '../../session/index';
   import Weight from '../primitives/Weight.svelte';
   import Addresses from './Addresses.svelte';
   import Cable from './Cable.svelte';
-  import ClauseField from './ClauseField.svelte';
+  import { wantsAt } from '../making/wants';
+  import FieldControl from './FieldControl.svelte';
+  import Ledger from './Ledger.svelte';
   import Jacks from './Jacks.svelte';
+  import Leases from './Leases.svelte';
   import Logins from './Logins.svelte';
   import Several from './Several.svelte';
   import StatementField from './StatementField.svelte';
@@ -56,62 +59,45 @@
     return [...said, 'rest: nobody'].join(' · ');
   });
   const label = $derived(subject.replace('/', ' '));
-  const set = (name: string, text: string) => {
-    if (!statement) return;
-    const op =
-      text.trim() === ''
-        ? ({ do: 'remove', name } as const)
-        : ({ do: 'set', name, text: `${name} ${text.trim()}` } as const);
-    session.apply(changeClauses(session.site, statement, [op]), `${label}: ${name}`);
-  };
   const switchOver = (s: StatementOf<'interface'> | StatementOf<'port'>) =>
     session.apply(
       changeClauses(session.site, s, [s.off ? { do: 'remove', name: 'off' } : { do: 'add', text: 'off' }]),
       `${label}: ${s.off ? 'on' : 'off'}`,
     );
+  const name = $derived(subject.slice(subject.indexOf('/') + 1));
+  let nameDraft = $state<string | undefined>();
   let nameFault = $state('');
-  /** Gives a zone or an interface another name, wherever it is named. */
-  function renameTo(field: HTMLInputElement) {
-    const [kind = '', from = ''] = subject.split('/');
-    const to = field.value.trim();
+  $effect(() => {
+    // Another thing is shown: what was typed at the last one is none of its name.
+    void subject;
+    nameDraft = undefined;
     nameFault = '';
-    if (to === from || (kind !== 'zone' && kind !== 'interface')) return;
-    const taken = session.site.statements.some((s) => s.subject === `${kind}/${to}`);
-    if (!isName(to) || isReserved(to))
-      nameFault = 'up to 15 lower-case letters, digits and hyphens, a letter first';
-    else if (taken) nameFault = `there is a ${kind} ${to} already`;
-    else if (session.apply(rename(session.site, kind, from, to), `rename ${from} to ${to}`))
+  });
+  /** Gives a thing another name, wherever it is named. */
+  function renameNow() {
+    const to = (nameDraft ?? name).trim();
+    nameFault = '';
+    if (!statement || nameDraft === undefined || to === name) {
+      nameDraft = undefined;
+      return;
+    }
+    const { kind } = statement;
+    if (kind === 'far' ? !isFarName(to) : !isName(to) || isReserved(to))
+      nameFault =
+        'up to 15 lower-case letters, digits and hyphens, a letter first, and no word of the notation';
+    else if (session.site.statements.some((s) => s.subject === `${kind}/${to}`))
+      nameFault = `there is a ${kind} ${to} already`;
+    else if (session.apply(rename(session.site, kind, name, to), `rename ${name} to ${to}`)) {
+      nameDraft = undefined;
       session.nav.select(`${kind}/${to}`);
+    }
   }
-  /** The clause that says what it is on: a port, a bridge, a session. */
-  const carrierField = (i: Interface): [string, string][] => {
-    const by = i.carrier ?? 'on';
-    if (by === 'loopback') return [];
-    return [[by, { on: 'port and tag', bridge: 'bridge', pppoe: 'session' }[by]]];
-  };
-  const fields = $derived(
-    iface
-      ? [
-          ['zone', 'zone'],
-          ...carrierField(iface),
-          ['address', 'address'],
-          ['also', 'also'],
-          ['address6', 'IPv6'],
-          ...(iface.uplink
-            ? [
-                ['gateway', 'gateway'],
-                ['names', 'name servers'],
-                ['watch', 'watch'],
-              ]
-            : [
-                ['lends', 'lends'],
-                ['table', 'table'],
-              ]),
-          ['answers', 'answers'],
-          ['note', 'note'],
-        ]
-      : [],
-  );
+  const fields = $derived(statement ? FORMS[statement.kind] : []);
+  const plain = $derived(fields.filter((f) => !f.rare));
+  const rare = $derived(fields.filter((f) => f.rare));
+  const isRareSaid = $derived(!!statement && rare.some((f) => rowsOf(statement, f).length > 0));
+  const wants = $derived(statement ? wantsAt(session.site, subject) : []);
+  const isNamed = $derived(!!statement && NAMED_KINDS.has(statement.kind));
 </script>
 
 <aside class="panel slip" aria-label="slip" data-testid="slip">
@@ -119,7 +105,11 @@
     {#if session.nav.selection.length > 1}<h2 class="h2">{session.nav.selection.length} selected</h2>
     {:else}
       <h2 class="h2">{subject.split('/').slice(1).join('/')}</h2>
-      <span class="quiet">{subject.split('/')[0]}{statement ? ` · line ${statement.line}` : ''}</span>
+      <span class="quiet"
+        >{statement ? `${KIND_LABELS[statement.kind]} · ` : ''}<span class="mono"
+          >{subject.split('/')[0]}</span
+        >{statement ? ` · line ${statement.line}` : ''}</span
+      >
     {/if}
     <button class="btn ms-auto px-2 btn-ghost btn-sm" aria-label="Close" onclick={() => session.nav.select()}
       >✕</button
@@ -127,7 +117,6 @@
   </div>
   {#if session.nav.selection.length > 1}<Several />
   {:else if statement}
-    <StatementField {statement} />
     {#each findings as f, n (n)}
       <div class={['mt-2 rounded p-2', `ground-${f.severity}`]}>
         <p><Weight severity={f.severity} /> <b>{findingText(f)}</b></p>
@@ -141,6 +130,65 @@
         {/each}
       </div>
     {/each}
+    {#if wants.length}
+      <div class="mt-2 flex flex-wrap gap-1" aria-label="what could be wanted here" role="group">
+        {#each wants as want (want.id)}
+          <button
+            class="btn h-6 min-h-0 px-2 btn-xs"
+            title={GESTURE_LABELS[want.id].about}
+            data-testid={`slip-want-${want.id}`}
+            onclick={() => session.nav.make(want.id, want.place)}>{GESTURE_LABELS[want.id].says}</button
+          >
+        {/each}
+      </div>
+    {/if}
+    {#key `${statement.kind} ${session.id}`}
+      <div
+        class="mt-3 grid grid-cols-[7rem_minmax(0,1fr)] items-start gap-x-2 gap-y-1.5"
+        data-testid="fields"
+      >
+        {#if isNamed}
+          <label for="slip-name" class="pt-1">name</label>
+          <div>
+            <input
+              id="slip-name"
+              class="field mono text-[12px]"
+              data-testid="slip-name"
+              spellcheck="false"
+              autocomplete="off"
+              value={nameDraft ?? name}
+              aria-invalid={nameFault !== ''}
+              oninput={(e) => (nameDraft = e.currentTarget.value)}
+              onblur={renameNow}
+              onkeydown={(e) => {
+                if (e.key === 'Enter') renameNow();
+                else if (e.key === 'Escape' && nameDraft !== undefined) {
+                  e.stopPropagation();
+                  nameDraft = undefined;
+                  nameFault = '';
+                }
+              }}
+            />
+            {#if nameFault}<p class="text-error" role="alert">{nameFault}</p>{/if}
+          </div>
+        {/if}
+        {#each plain as field (field.key)}
+          {#key subject}<FieldControl {statement} {field} />{/key}
+        {/each}
+        {#if rare.length}
+          <details class="col-span-2" open={isRareSaid}>
+            <summary class="cursor-pointer quiet"
+              >seldom wanted: {rare.map((f) => fieldLabel(statement.kind, f).says).join(', ')}</summary
+            >
+            <div class="mt-1 grid grid-cols-[7rem_minmax(0,1fr)] items-start gap-x-2 gap-y-1.5">
+              {#each rare as field (field.key)}
+                {#key subject}<FieldControl {statement} {field} />{/key}
+              {/each}
+            </div>
+          </details>
+        {/if}
+      </div>
+    {/key}
     {#if iface && own}
       <dl class="facts mt-3">
         <dt>network</dt>
@@ -170,30 +218,13 @@
       </dl>
     {/if}
     {#if iface && addresses.length > 1}<Addresses {iface} />{/if}
+    {#if iface?.uplink}<Ledger {iface} />{/if}
+    {#if iface && !iface.uplink && stations.length}<Leases {iface} />{/if}
     {#if statement.kind === 'switch'}<Jacks {statement} />{/if}
     {#if statement.kind === 'station' || statement.kind === 'circuit'}<Cable {statement} />{/if}
     {#if statement.kind === 'box' || statement.kind === 'zone'}<Logins {statement} />{/if}
-    {#if fields.length}
-      <h3 class="mt-4 mb-1 font-semibold">Clauses</h3>
-      <div class="grid grid-cols-[6.5rem_1fr] items-center gap-x-2 gap-y-1">
-        <label for="slip-name" class="quiet">name</label>
-        <div>
-          <input
-            id="slip-name"
-            class="field mono text-[12px]"
-            data-testid="slip-name"
-            spellcheck="false"
-            value={subject.split('/')[1]}
-            aria-invalid={nameFault !== ''}
-            onchange={(e) => renameTo(e.currentTarget)}
-          />
-          {#if nameFault}<p class="text-error">{nameFault}</p>{/if}
-        </div>
-        {#each fields as [name, what] (name)}
-          <ClauseField {statement} name={name!} label={what!} onset={(text) => set(name!, text)} />
-        {/each}
-      </div>
-    {/if}
+    <h3 class="mt-4 mb-1 font-semibold">The statement itself</h3>
+    <StatementField {statement} />
     {#if around.length}
       <h3 class="mt-4 mb-1 font-semibold">Spoken of by</h3>
       <ul>
@@ -240,7 +271,7 @@
 <style>
   .slip {
     position: relative;
-    width: 340px;
+    width: 360px;
     flex: none;
     overflow: auto;
     padding: 12px;

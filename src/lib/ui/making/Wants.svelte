@@ -1,0 +1,88 @@
+<script lang="ts">
+  import { GESTURE_LABELS } from '#words';
+  import { useSession } from '../../session/index';
+  import type { Want } from '../../session/index';
+  import { allWants } from './wants';
+  // The list of what can be wanted, what fits the selected thing first. Letters sift it by either language.
+  const session = useSession();
+  const subject = $derived(session.nav.selection[0]);
+  const lists = $derived(allWants(session.site, subject));
+  let sieve = $state('');
+  let at = $state(0);
+  let dialog = $state<HTMLDialogElement>();
+  const fits = (w: Want) =>
+    sieve === '' ||
+    `${GESTURE_LABELS[w.id].says} ${GESTURE_LABELS[w.id].about} ${w.id}`
+      .toLowerCase()
+      .includes(sieve.toLowerCase());
+  const here = $derived(lists.here.filter(fits));
+  const rest = $derived(lists.rest.filter(fits));
+  const all = $derived([...here, ...rest]);
+  $effect(() => dialog?.showModal());
+  function onkeydown(event: KeyboardEvent) {
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    const want = all[at];
+    if (step && all.length) {
+      event.preventDefault();
+      at = (at + step + all.length) % all.length;
+      dialog?.querySelector(`#want-${at}`)?.scrollIntoView({ block: 'nearest' });
+    } else if (event.key === 'Enter' && want) {
+      event.preventDefault();
+      session.nav.make(want.id, want.place);
+    }
+  }
+</script>
+
+{#snippet item(want: Want, i: number)}
+  <li role="none">
+    <button
+      id={`want-${i}`}
+      role="option"
+      tabindex="-1"
+      class={['w-full rounded px-2 py-1 text-start', i === at && 'bg-accent text-accent-content']}
+      aria-selected={i === at}
+      data-testid={`want-${want.id}`}
+      onpointermove={() => (at = i)}
+      onclick={() => session.nav.make(want.id, want.place)}
+      ><b class="font-medium">{GESTURE_LABELS[want.id].says}</b>
+      <span class="block quiet">{GESTURE_LABELS[want.id].about}</span></button
+    >
+  </li>
+{/snippet}
+
+<dialog
+  bind:this={dialog}
+  class="panel m-auto w-[34rem] max-w-[94vw] p-3 text-base-content shadow-xl"
+  aria-label="What do you want?"
+  onclose={() => (session.nav.wanting = false)}
+  onclick={(e) => e.target === dialog && dialog?.close()}
+>
+  <input
+    class="field mb-2"
+    role="combobox"
+    aria-expanded="true"
+    aria-controls="wants"
+    aria-activedescendant={all[at] ? `want-${at}` : undefined}
+    aria-label="What do you want?"
+    placeholder="What do you want? Port forwarding, VLAN, reservation …"
+    spellcheck="false"
+    autocomplete="off"
+    data-testid="wants-sieve"
+    bind:value={sieve}
+    oninput={() => (at = 0)}
+    {onkeydown}
+  />
+  <ul id="wants" role="listbox" aria-label="wants" class="max-h-[60vh] overflow-auto">
+    {#if here.length}<li role="presentation" class="px-2 pt-1 quiet">
+        for {subject?.replace('/', ' ')}
+      </li>{/if}
+    {#each here as want, i (want.id)}{@render item(want, i)}{/each}
+    {#if rest.length}<li role="presentation" class="px-2 pt-2 quiet">
+        {here.length ? 'everything else' : 'make something'}
+      </li>{/if}
+    {#each rest as want, i (want.id)}{@render item(want, here.length + i)}{/each}
+    {#if !all.length}<li role="presentation" class="px-2 py-1 quiet">
+        nothing of that name; the say line (<span class="key">/</span>) takes questions too
+      </li>{/if}
+  </ul>
+</dialog>

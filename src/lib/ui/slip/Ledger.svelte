@@ -1,0 +1,55 @@
+<script lang="ts">
+  import { formatIp } from '#core/addr';
+  import { ledgerOf } from '#core/model';
+  import type { Interface } from '#core/site';
+  import { useSession } from '../../session/index';
+  // The public addresses of an uplink, one a line; from a free one a service is published, or a network leaves by it.
+  let { iface }: { iface: Interface } = $props();
+  const session = useSession();
+  const lines = $derived(ledgerOf(session.model).filter((l) => l.interface === iface.name));
+  const WORDS = {
+    gateway: 'gateway',
+    box: 'the box',
+    also: 'secondary',
+    door: 'door',
+    leaves: 'leaves as',
+    free: 'free',
+  };
+</script>
+
+{#if lines.length}
+  <h3 class="mt-4 mb-1 font-semibold">Public addresses</h3>
+  <table class="w-full text-[12px]" data-testid="ledger">
+    <tbody>
+      {#each lines as line (line.address)}
+        {@const address = formatIp(line.address)}
+        {@const use = line.uses[0]!.use}
+        <tr class="border-t border-base-300">
+          <td class="mono py-1 pe-2">{address}</td>
+          <td>
+            {#each line.uses as u, i (i)}
+              {#if i > 0},{/if}
+              {#if u.subject && u.subject !== iface.statement.subject}<button
+                  class="link link-hover"
+                  onclick={() => session.nav.select(u.subject!)}
+                  >{WORDS[u.use]} {u.subject.split('/')[1]}</button
+                >{:else}<span class="quiet">{WORDS[u.use]}</span>{/if}
+            {/each}
+          </td>
+          <td class="text-end whitespace-nowrap">
+            {#if use === 'free' || use === 'also'}
+              <button
+                class="link text-primary"
+                data-testid={`ledger-publish-${address}`}
+                onclick={() => session.nav.make('publish', { address })}>publish</button
+              >
+              <button class="link text-primary" onclick={() => session.nav.make('leave-as', { address })}
+                >leave as</button
+              >
+            {/if}
+          </td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+{/if}
