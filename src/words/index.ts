@@ -25,3 +25,4 @@ export { notSaidText } from './said';
 export { KIND_LABELS, fieldLabel, optionLabel, slotLabel } from './labels';
 export type { Label } from './labels';
 export { GESTURE_LABELS, askLabel, makingFaultText, pickLabel } from './making';
+export { GLOSSARY, glossaryFor, meaningOf, wantsFor } from './glossary';

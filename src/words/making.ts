@@ -110,6 +110,7 @@ const PICKS: Readonly<Record<string, string>> = {
   'out/all': 'everything may go out',
   'out/web': 'web, names and time only',
   'out/nothing': 'nothing',
+  'out/same': 'what its zone may already',
   'promise/yes': 'yes, as a promise',
   'promise/no': 'no',
   'mode/dhcp': 'DHCP',

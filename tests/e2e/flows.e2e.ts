@@ -43,7 +43,7 @@ describe('First light', () => {
     await page.sees('countdown', /^[12]:\d\d$/);
     await page.click('stay');
     await page.click('save-finish');
-    await page.sees('box-state', /draft, running and start-up agree/);
+    await page.sees('box-state', /all agree/);
     await page.get('slab-office');
     const text = await boxText();
     for (const line of [

@@ -159,7 +159,7 @@ describe('cables', () => {
     await page.press(Key.ESCAPE);
     await page.press('c');
     await page.sees('drill-banner', /p2 cut/);
-    await page.sees('box-state', /draft, running and start-up agree/);
+    await page.sees('box-state', /all agree/);
     await page.press('c');
     await page.sees('ladder-harbour', /seen outside/);
   });

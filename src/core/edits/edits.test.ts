@@ -5,7 +5,7 @@ import type { Ipv4, Prefix } from '#core/addr';
 import { diffSites } from '#core/change';
 import { maskSecrets } from '#core/notation';
 import { changeTexts } from '#words';
-import { GOOD, changed, codesOf, good, modelFrom, siteFrom } from '#core/testkit';
+import { GOOD, changed, codesOf, good, siteFrom } from '#core/testkit';
 import {
   copyText,
   holdsSecrets,

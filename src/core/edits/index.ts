@@ -29,6 +29,6 @@ export {
   slotOffers,
   slotsOf,
 } from './forms';
-export type { Field, Option, Pattern, Row, Slot, Takes, Tried, Values } from './forms';
+export type { Field, Group, Option, Pattern, Row, Slot, Takes, Tried, Values } from './forms';
 export { gestureAt, zonePlace } from './making';
 export type { Ask, GestureId, Made, MakingFault, Place, Role } from './making';

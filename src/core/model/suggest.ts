@@ -88,7 +88,7 @@ export function freeName(site: Site, kind: string, wanted: string): string {
     () => new Set(site.statements.flatMap((s) => (s.kind === kind && 'name' in s ? [s.name] : []))),
   );
   const free = (name: string) => !taken.has(name) && !isReserved(name);
-  const base = wanted.slice(0, 12);
+  const base = wanted.slice(0, 15);
   if (free(base)) return base;
   const numbered = (n: number) => {
     const end = `-${n}`;

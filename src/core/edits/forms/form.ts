@@ -53,6 +53,8 @@ export interface Slot {
   readonly many?: boolean;
   /** One of these. */
   readonly words?: readonly string[];
+  /** Seldom wanted: shown where it has a value, or when asked for. */
+  readonly rare?: boolean;
 }
 
 /** Words that stand as they are, and slots. */
@@ -65,6 +67,9 @@ export interface Option {
   readonly pattern: Pattern;
 }
 
+/** Of an uplink, of a network behind the box, of IPv6; or seldom wanted. */
+export type Group = 'uplink' | 'inside' | 'ipv6' | 'rare';
+
 export interface Field {
   /** Names it among the fields of its kind. */
   readonly key: string;
@@ -73,8 +78,8 @@ export interface Field {
   readonly repeats?: boolean;
   /** The slot whose values are rows of their own, so that one clause may hold several rows. */
   readonly each?: string;
-  /** Seldom wanted, and folded away. */
-  readonly rare?: boolean;
+  /** What it is about, where it is not for everybody; folded away where that is not so. */
+  readonly group?: Group;
 }
 
 /** Values by their slots, as text; what is absent is empty or missing. */

@@ -1,7 +1,7 @@
 /** Every kind of statement as a form, its fields in the order in which somebody fills them in. */
 import type { Kind } from '#core/notation';
 import { HEAD, LEAD } from './form';
-import type { Field, Option, Pattern, Slot, Takes } from './form';
+import type { Field, Group, Option, Pattern, Slot, Takes } from './form';
 
 const slot = (key: string, takes: Takes, more: Omit<Slot, 'key' | 'takes'> = {}): Slot => ({
   key,
@@ -14,7 +14,8 @@ const one = (key: string, ...pattern: Pattern): Field => ({
   options: [way(key, key, key, ...pattern)],
 });
 const flag = one;
-const rare = (field: Field): Field => ({ ...field, rare: true });
+const of = (group: Group, field: Field): Field => ({ ...field, group });
+const rare = (field: Field): Field => of('rare', field);
 const rows = (field: Field, each?: string): Field => ({ ...field, repeats: true, each });
 const choice = (key: string, ...options: Option[]): Field => ({ key, options });
 
@@ -99,7 +100,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
           'via',
           slot('address', 'address'),
           slot('interface', 'interface', { lead: 'on', may: true }),
-          slot('distance', 'number', { lead: 'distance', may: true }),
+          slot('distance', 'number', { lead: 'distance', may: true, rare: true }),
         ),
         way(
           'by',
@@ -108,7 +109,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
           slot('prefix', 'prefix'),
           'by',
           slot('interface', 'interface'),
-          slot('distance', 'number', { lead: 'distance', may: true }),
+          slot('distance', 'number', { lead: 'distance', may: true, rare: true }),
         ),
         way(
           'drop',
@@ -116,7 +117,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
           'route',
           slot('prefix', 'prefix'),
           'drop',
-          slot('distance', 'number', { lead: 'distance', may: true }),
+          slot('distance', 'number', { lead: 'distance', may: true, rare: true }),
         ),
       ),
     ),
@@ -125,7 +126,14 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
   interface: [
     choice(
       'carrier',
-      way('on', 'on', 'on', slot('port', 'port'), TAG, slot('pcp', 'number', { lead: 'pcp', may: true })),
+      way(
+        'on',
+        'on',
+        'on',
+        slot('port', 'port'),
+        TAG,
+        slot('pcp', 'number', { lead: 'pcp', may: true, rare: true }),
+      ),
       way('bridge', 'bridge', 'bridge', slot('ports', 'port', { many: true }), TAG),
       way(
         'pppoe',
@@ -142,41 +150,53 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     one('zone', slot('zone', 'zone')),
     choice('address', STATIC, DHCP, way('pppoe', 'address', 'address', 'by', 'pppoe')),
     rows(one('also', slot('own', 'own', { many: true })), 'own'),
-    gatewayOf('gateway'),
-    rows(
-      choice(
-        'names',
-        way('addresses', 'names', 'names', ADDRESSES),
-        way('learned', 'names', 'names', 'learned'),
+    of('uplink', gatewayOf('gateway')),
+    of(
+      'uplink',
+      rows(
+        choice(
+          'names',
+          way('addresses', 'names', 'names', ADDRESSES),
+          way('learned', 'names', 'names', 'learned'),
+        ),
+        'addresses',
       ),
-      'addresses',
     ),
-    rows(
-      choice(
-        'address6',
-        way('static', 'address6', 'address6', slot('own', 'own', { many: true })),
-        way('slaac', 'address6', 'address6', 'by', 'slaac'),
-        way('dhcpv6', 'address6', 'address6', 'by', 'dhcpv6'),
-        way('both', 'address6', 'address6', 'by', 'slaac', 'and', 'dhcpv6'),
-        way(
-          'from',
+    of(
+      'ipv6',
+      rows(
+        choice(
           'address6',
-          'address6',
-          'from',
-          slot('interface', 'interface'),
-          slot('subnet', 'number', { lead: 'subnet', may: true }),
+          way('static', 'address6', 'address6', slot('own', 'own', { many: true })),
+          way('slaac', 'address6', 'address6', 'by', 'slaac'),
+          way('dhcpv6', 'address6', 'address6', 'by', 'dhcpv6'),
+          way('both', 'address6', 'address6', 'by', 'slaac', 'and', 'dhcpv6'),
+          way(
+            'from',
+            'address6',
+            'address6',
+            'from',
+            slot('interface', 'interface'),
+            slot('subnet', 'number', { lead: 'subnet', may: true }),
+          ),
         ),
       ),
     ),
-    gatewayOf('gateway6'),
-    one('block', slot('prefix', 'prefix'), slot('routed', 'flag', { lead: 'routed', may: true })),
-    one('priority', slot('order', 'number')),
-    rows(
-      one(
-        'watch',
-        ADDRESSES,
-        slot('every', 'duration', { lead: 'every', may: true }),
-        slot('lost', 'number', { lead: 'lost', may: true }),
+    of('ipv6', gatewayOf('gateway6')),
+    of(
+      'uplink',
+      one('block', slot('prefix', 'prefix'), slot('routed', 'flag', { lead: 'routed', may: true })),
+    ),
+    of('uplink', one('priority', slot('order', 'number'))),
+    of(
+      'uplink',
+      rows(
+        one(
+          'watch',
+          ADDRESSES,
+          slot('every', 'duration', { lead: 'every', may: true }),
+          slot('lost', 'number', { lead: 'lost', may: true }),
+        ),
       ),
     ),
     rows(
@@ -187,28 +207,34 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
       ),
       'service',
     ),
-    rows(
-      one(
-        'lends',
-        slot('ranges', 'range', { many: true }),
-        slot('for', 'duration', { lead: 'for', may: true }),
-        slot('gateway', 'address', { lead: 'gateway', may: true }),
-        slot('names', 'address', { lead: 'names', may: true, many: true }),
+    of(
+      'inside',
+      rows(
+        one(
+          'lends',
+          slot('ranges', 'range', { many: true }),
+          slot('for', 'duration', { lead: 'for', may: true }),
+          slot('gateway', 'address', { lead: 'gateway', may: true, rare: true }),
+          slot('names', 'address', { lead: 'names', may: true, many: true, rare: true }),
+        ),
       ),
     ),
-    rows(
-      one(
-        'keeps',
-        slot('address', 'address'),
-        slot('mac', 'mac', { lead: 'for' }),
-        slot('label', 'text', { may: true }),
+    of(
+      'inside',
+      rows(
+        one(
+          'keeps',
+          slot('address', 'address'),
+          slot('mac', 'mac', { lead: 'for' }),
+          slot('label', 'text', { may: true }),
+        ),
       ),
     ),
-    flag('advertises'),
+    of('ipv6', flag('advertises')),
     flag('guard'),
     OFF,
     rare(one('table', slot('table', 'table'))),
-    rare(one('settle', slot('time', 'duration'))),
+    of('uplink', one('settle', slot('time', 'duration'))),
     rare(MTU),
     rare(
       choice(
@@ -311,9 +337,9 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     GATEWAY,
     NAMES,
     rows(one('routes', slot('prefix', 'prefix'), 'via', slot('address', 'address'))),
-    network('block6'),
-    network('lends6'),
-    network('delegates6'),
+    of('ipv6', network('block6')),
+    of('ipv6', network('lends6')),
+    of('ipv6', network('delegates6')),
     choice(
       'translating',
       way('translating', 'translating', 'translating', slot('address', 'address', { lead: 'as', may: true })),
@@ -338,8 +364,8 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     choice('address', STATIC, DHCP),
     GATEWAY,
     NAMES,
-    rows(one('address6', slot('own', 'own', { many: true })), 'own'),
-    one('gateway6', slot('address', 'address')),
+    of('ipv6', rows(one('address6', slot('own', 'own', { many: true })), 'own')),
+    of('ipv6', one('gateway6', slot('address', 'address'))),
     LISTENS,
     flag('seat'),
     SILENT,

@@ -33,15 +33,7 @@ export const NETWORK: Gesture = {
       ask('own', 'own', own),
       ask('pool', 'range', put['pool'] ?? (role === 'dmz' ? '' : poolIn(own)), { may: true }),
       ...answerAsks(site, role),
-      ...(outerZone(site)
-        ? [
-            pick('out', role === 'management' ? 'nothing' : role === 'dmz' ? 'web' : 'all', [
-              'all',
-              'web',
-              'nothing',
-            ]),
-          ]
-        : []),
+      ...outAsks(site, known !== undefined, role),
       ...jackAsk(site, port, tag),
     ];
   },
@@ -64,6 +56,14 @@ const answerAsks = (site: Site, role: Role): Ask[] => [
     { may: true, many: true },
   ),
 ];
+
+/** What may go out: in a zone that is there, what it may already; in a new one, what its role suggests. */
+function outAsks(site: Site, isThere: boolean, role: Role): Ask[] {
+  if (!outerZone(site)) return [];
+  if (isThere) return [pick('out', 'same', ['same', 'all', 'web'])];
+  const usual = { inside: 'all', dmz: 'web', management: 'nothing', upstream: 'nothing' }[role];
+  return [pick('out', usual, ['all', 'web', 'nothing'])];
+}
 
 /** A name that nothing of the kind has, and that can stand. */
 export function nameFaultOf(site: Site, kind: 'interface' | 'door' | 'zone', name: string): Made | undefined {
@@ -108,7 +108,7 @@ function writeNetwork(model: Model, sheet: Sheet, values: Values, role: Role | u
   ];
   sheet.add('interface', `interface ${name}: ${clauses.join(', ')}`);
   const outer = outerZone(site);
-  if (outer && out !== 'nothing' && zone !== outer.name) {
+  if (outer && (out === 'all' || out === 'web') && zone !== outer.name) {
     const passes = site.passages.some((p) => p.from.name === zone && p.to.name === outer.name);
     if (!passes)
       sheet.add(
@@ -174,13 +174,15 @@ function carriedFree(site: Site, port: string): string[] {
     .map(String);
 }
 
-/** A tag for one more interface on a port: one that is carried, else the next free ten; none on a free port. */
+/** A tag for one more interface on a port: one that is carried, else the next ten behind the highest; none on a free port. */
 export function suggestedTag(site: Site, port: string): string {
   const used = tagsOn(site, port);
   const carried = carriedFree(site, port)[0];
   if (carried !== undefined) return carried;
   if (!used.size && !switchAt(site, port)) return '';
-  for (let tag = 10; tag <= 4094; tag += 10) if (!used.has(tag)) return String(tag);
+  const highest = Math.max(0, ...[...used].map((t) => t ?? 0));
+  for (const from of [Math.floor(highest / 10) * 10 + 10, 10])
+    for (let tag = from; tag <= 4094; tag += 10) if (!used.has(tag)) return String(tag);
   return '';
 }
 

@@ -1,5 +1,5 @@
 /** What concerns the outside: a service published, a network leaving by an address, one more uplink. */
-import { contains, formatIp, formatMac, isIpv4, parseIp, parsePrefix } from '#core/addr';
+import { contains, formatIp, formatMac, formatServices, isIpv4, parseIp, parsePrefix } from '#core/addr';
 import type { Ip } from '#core/addr';
 import { printString } from '#core/notation';
 import { freeName, freePublic, ledgerOf } from '#core/model';
@@ -34,7 +34,7 @@ export const PUBLISH: Gesture = {
     return [
       ask('name', 'word', freeName(site, 'door', host || 'web')),
       ask('outside', 'public', outside, { offers: [...free, ...uplinks] }),
-      ask('services', 'services', 'tcp 443', { many: true, offers: PUBLISHED }),
+      ask('services', 'services', listensTo(model, host) || 'tcp 443', { many: true, offers: PUBLISHED }),
       ask('host', 'who', host, { offers: hosts }),
       ask('inside-services', 'services', '', { many: true, may: true, offers: PUBLISHED }),
       ask('from', 'who', '', { many: true, may: true, offers: site.knowns.map((k) => k.name) }),
@@ -119,6 +119,10 @@ const hostAt = ({ site, wiring }: Model, iface: string | undefined): string | un
       s.listens.length > 0 &&
       (iface === undefined || interfaceAt(site, s.landing)?.name === iface),
   )?.name;
+
+/** What a station listens to, as it is written. */
+const listensTo = ({ wiring }: Model, host: string): string =>
+  formatServices(wiring.stations.find((s) => s.name === host)?.listens ?? []);
 
 /** Lets a network be seen outside as an address of its own. */
 export const LEAVE_AS: Gesture = {

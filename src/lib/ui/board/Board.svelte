@@ -222,6 +222,17 @@
     }
   }
 
+  // What is selected stays in sight when the slip takes a part of the board.
+  $effect(() => {
+    const subject = session.nav.selection[0];
+    if (subject === undefined) return;
+    requestAnimationFrame(() =>
+      grid
+        ?.querySelector(`[data-at="${CSS.escape(subject)}"]`)
+        ?.scrollIntoView({ block: 'nearest', inline: 'nearest' }),
+    );
+  });
+
   // When the say line or the slip is left, the keyboard is back where it was.
   let away = false;
   $effect(() => {

@@ -32,8 +32,17 @@
       : session.changes.length
         ? `draft differs in ${session.changes.length}`
         : session.saved
-          ? 'draft, running and start-up agree'
-          : 'running is not saved to start-up',
+          ? 'all agree'
+          : 'not saved',
+  );
+  const boxTitle = $derived(
+    session.box.trial
+      ? 'The bench box tries the draft, and goes back by itself'
+      : session.changes.length
+        ? `The draft differs from what the bench box runs in ${session.changes.length} statements`
+        : session.saved
+          ? 'Draft, running and start-up agree'
+          : 'What runs is not saved to start-up',
   );
   const seat = $derived(session.derived?.seat);
   const lost = $derived(session.isOutOfReach || (!!seat?.running && !seat.draft));
@@ -184,9 +193,9 @@
     />
   </div>
   <span
-    class="badge w-44 flex-none justify-start gap-1 border-base-300 bg-base-200 max-[899px]:w-auto max-[899px]:px-1"
+    class="badge w-48 flex-none justify-start gap-1 border-base-300 bg-base-200 max-[899px]:w-auto max-[899px]:px-1"
     data-testid="box-state"
-    title={`bench · ${boxWord}`}
+    title={boxTitle}
   >
     <span aria-hidden="true">{session.box.trial ? '◔' : session.changes.length ? '◇' : '◆'}</span>
     <span class="truncate max-[899px]:sr-only">bench · {boxWord}</span>

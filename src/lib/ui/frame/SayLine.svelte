@@ -1,16 +1,17 @@
 <script lang="ts">
   import { readSaid } from '#core/edits';
+  import type { GestureId } from '#core/edits';
   import { complete } from '#core/notation';
   import { wayTo } from '#core/semantics';
-  import { findingText, notSaidText, wayText } from '#words';
+  import { GESTURE_LABELS, notSaidText, wantsFor, wayText } from '#words';
   import { useSession } from '../../session/index';
-  import type { FindingView } from '../../session/index';
-  import Weight from '../primitives/Weight.svelte';
+  import Outcome from '../making/Outcome.svelte';
 
   const session = useSession();
   let input = $state<HTMLInputElement>();
   let caret = $state(0);
   let chosen = $state(0);
+  let chosenWant = $state(0);
   const line = $derived(session.nav.saying ?? '');
   const after = $derived(session.nav.sayingAfter ? session.statementOf(session.nav.sayingAfter) : undefined);
   const said = $derived(readSaid(session.site, line, after));
@@ -23,22 +24,12 @@
       .slice(0, 8)
       .map((n) => ({ insert: `${n} `, start: 0, about: 'name' as const }));
   });
-  /** What the edit would bring and take away, in findings: asked of the worker once the line has rested a moment. */
-  let outcome = $state.raw<{ comes: readonly FindingView[]; goes: readonly FindingView[] } | undefined>();
-  $effect(() => {
-    const asked = said;
-    outcome = undefined;
-    if (asked.does !== 'edit') return;
-    let stale = false;
-    const told = (o: typeof outcome) => {
-      if (!stale) outcome = o;
-    };
-    const timer = setTimeout(() => void session.foretell(asked.changes).then(told, session.cannot), 80);
-    return () => {
-      stale = true;
-      clearTimeout(timer);
-    };
-  });
+  /** What could be wanted by these words, where they are no statement and no change. */
+  const wants = $derived(
+    said.does === 'edit' || said.does === 'go' || said.does === 'where' ? [] : wantsFor(line),
+  );
+  const tag = $derived(/(?:vlan|tag)\s*(\d{1,4})\b/i.exec(line)?.[1]);
+  const make = (id: GestureId) => session.nav.make(id, tag === undefined ? {} : { tag });
   let answer = $state('');
   async function enter() {
     if (said.does === 'edit') {
@@ -56,7 +47,7 @@
     } else if (said.does === 'ask') {
       const got = await session.trace(said.from, said.to, said.service);
       answer = got.ok ? got.sentence : got.why;
-    }
+    } else if (said.does === 'nothing' && wants[chosenWant]) make(wants[chosenWant]!);
   }
   function take(i: number) {
     const offer = offers[i];
@@ -73,12 +64,11 @@
     } else if (event.key === 'Tab' && offers.length) {
       event.preventDefault();
       take(chosen);
-    } else if (event.key === 'ArrowDown' && offers.length) {
+    } else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+      const by = event.key === 'ArrowDown' ? 1 : -1;
       event.preventDefault();
-      chosen = (chosen + 1) % offers.length;
-    } else if (event.key === 'ArrowUp' && offers.length) {
-      event.preventDefault();
-      chosen = (chosen + offers.length - 1) % offers.length;
+      if (offers.length) chosen = (chosen + by + offers.length) % offers.length;
+      else if (wants.length) chosenWant = (chosenWant + by + wants.length) % wants.length;
     }
   }
   $effect(() => input?.focus());
@@ -108,13 +98,13 @@
         data-testid="say"
         spellcheck="false"
         autocomplete="off"
-        aria-label="Say a statement, a clause or a question"
-        placeholder="studio lends .50-.239 · zone lab: · wheel-pc to www.example tcp 443"
+        aria-label="Say a statement, a change, a question, or what you want"
+        placeholder="port forwarding · VLAN 70 · studio lends .50-.239 · why can wheel-pc not open www.example?"
         value={line}
         oninput={(e) => {
           session.nav.saying = e.currentTarget.value;
           caret = e.currentTarget.selectionStart ?? line.length;
-          chosen = 0;
+          chosen = chosenWant = 0;
           answer = '';
         }}
         onclick={(e) => (caret = e.currentTarget.selectionStart ?? 0)}
@@ -145,12 +135,7 @@
         <span class="quiet">writes</span> <span class="mono">{said.writes}</span> ·
         <span class="key">Enter</span>
       </p>
-      {#each outcome?.goes ?? [] as f, i (i)}
-        <p class="text-success">✓ mends: {findingText(f)}</p>
-      {/each}
-      {#each outcome?.comes ?? [] as f, i (i)}
-        <p><Weight severity={f.severity} /> {findingText(f)}</p>
-      {/each}
+      <Outcome changes={said.changes} />
     {:else if said.does === 'ask'}
       <p>
         <span class="quiet">asks the bench</span>
@@ -177,6 +162,25 @@
         <span class="quiet">opens</span>
         {said.subject.replace('/', ' ')} · <span class="key">Enter</span>
       </p>
-    {:else if said.why}<p class="quiet">{notSaidText(said.why)}</p>{/if}
+    {:else if said.why && !wants.length}<p class="quiet">{notSaidText(said.why)}</p>{/if}
+    {#if wants.length}
+      <ul class="mt-1" aria-label="what could be wanted" data-testid="say-wants">
+        {#each wants as id, i (id)}
+          <li>
+            <button
+              class={[
+                'w-full rounded px-2 py-0.5 text-start',
+                i === chosenWant && said.does === 'nothing' && 'bg-accent text-accent-content',
+              ]}
+              data-testid={`say-want-${id}`}
+              onclick={() => make(id)}
+              ><b class="font-medium">{GESTURE_LABELS[id].says}</b>
+              <span class="quiet">{GESTURE_LABELS[id].about}</span></button
+            >
+          </li>
+        {/each}
+      </ul>
+      {#if said.does === 'nothing'}<p class="quiet"><span class="key">Enter</span> begins it</p>{/if}
+    {/if}
   </div>
 </div>

@@ -79,9 +79,7 @@
         {@const wrong = told !== undefined && fault?.ask === key}
         {@const label = askLabel(want.id, key)}
         {#if asked.slot.takes === 'flag'}<span></span>{:else}
-          <label for={`making-${key}`}
-            >{label}{#if asked.slot.may}<span class="quiet"> · may stay empty</span>{/if}</label
-          >
+          <label for={`making-${key}`}>{label}</label>
         {/if}
         <div class="min-w-0">
           <Slot
@@ -92,6 +90,7 @@
             value={now.values[key] ?? ''}
             offers={asked.offers ?? []}
             kinds={asked.said ? asked.offers?.map((o) => pickLabel(want.id, key, o)) : []}
+            placeholder={asked.slot.may ? 'optional' : ''}
             invalid={wrong}
             describedby={wrong ? 'making-why' : undefined}
             oncommit={(v) => put(key, v)}

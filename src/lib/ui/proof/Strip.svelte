@@ -1,6 +1,7 @@
 <script lang="ts">
   import { SPENT_TEXT, STAGE_NAMES, stageText } from '#words';
   import { useSession } from '../../session/index';
+  import Term from '../controls/Term.svelte';
   import Rung from '../primitives/Rung.svelte';
   import {
     deskGroups,
@@ -21,13 +22,24 @@
   const runningGroups = $derived(running ? deskGroups(running) : []);
   const many = $derived((draft?.uplinks.length ?? 0) > 3);
   const evidence = (supposed: boolean) => (supposed ? 'supposed' : live ? 'live' : 'bench');
+  /** Names of rungs that stand beside nine others. */
+  const SHORT: Readonly<Partial<Record<string, string>>> = { 'name-ping': 'ping', egress: 'seen' };
+  /** Whether all of it is shown where the window is low. */
+  let unfolded = $state(false);
   /** More networks than this are told by their number, and only those that stop by name. */
   const MOST = 12;
   const shown = $derived(groups.length > MOST ? groups.filter((g) => g.fail).slice(0, 8) : groups);
   const failed = $derived(draft?.promises.filter((p) => p.result === 'fail') ?? []);
 </script>
 
-<footer class="strip panel" aria-label="proof strip" data-testid="strip">
+<footer class={['strip panel', unfolded && 'unfolded']} aria-label="proof strip" data-testid="strip">
+  <span class="legend"><Term word="rung" text="?" /></span>
+  <button
+    class="unfold btn h-5 min-h-0 px-1 btn-ghost btn-xs"
+    aria-expanded={unfolded}
+    aria-label="all of the proof strip"
+    onclick={() => (unfolded = !unfolded)}>{unfolded ? '▾' : '▴'}</button
+  >
   {#if !draft}<p class="quiet">The bench is booting …</p>
   {:else}
     {#if draft.spent}<p class="font-semibold text-error" role="status">✕ {SPENT_TEXT}</p>{/if}
@@ -47,11 +59,7 @@
                 <Rung
                   result={s.result}
                   evidence={s.supposed ? 'supposed' : evidence(u.supposed)}
-                  label={many && !fail
-                    ? ''
-                    : s.stage === 'egress' || s.stage === 'name-ping'
-                      ? ''
-                      : (STAGE_NAMES[s.stage] ?? s.stage)}
+                  label={many && !fail ? '' : (SHORT[s.stage] ?? STAGE_NAMES[s.stage])}
                   title={`${STAGE_NAMES[s.stage]}: ${stageText(s)}`}
                 />
                 {#if differs}
@@ -147,7 +155,7 @@
   }
   .row {
     display: grid;
-    grid-template-columns: 64px minmax(0, 554px) 204px minmax(180px, 1fr);
+    grid-template-columns: 64px minmax(0, 598px) 198px minmax(180px, 1fr);
     gap: 10px;
     align-items: center;
     padding: 3px 0;
@@ -179,5 +187,46 @@
   .desks .sentence {
     -webkit-line-clamp: 3;
     line-clamp: 3;
+  }
+  .legend {
+    position: absolute;
+    right: 10px;
+    top: 4px;
+    z-index: 1;
+    line-height: 16px;
+  }
+  .legend :global(.tip) {
+    inset-inline-start: auto;
+    inset-inline-end: 0;
+  }
+  .unfold {
+    display: none;
+  }
+  /* A low window, or a page at twice its size: the desks alone say how it stands, in one line. */
+  @media (max-height: 520px), (max-width: 899px) {
+    .unfold {
+      display: block;
+      position: absolute;
+      right: 28px;
+      top: 2px;
+      z-index: 1;
+    }
+    .row {
+      grid-template-columns: 64px minmax(0, 1fr);
+    }
+    .strip:not(.unfolded) {
+      max-height: 30px;
+      overflow: hidden;
+    }
+    .strip:not(.unfolded) .row:not(.desks),
+    .strip:not(.unfolded) .desks .rungs,
+    .strip:not(.unfolded) .desks .seen {
+      display: none;
+    }
+    .strip:not(.unfolded) .desks .sentence {
+      -webkit-line-clamp: 1;
+      line-clamp: 1;
+      padding-inline-end: 60px;
+    }
   }
 </style>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { HEAD, addStatement, isFlag, joinChanges, rowsOf, sayRows, zonePlace } from '#core/edits';
+  import { HEAD, addStatement, isFlag, joinChanges, rowFrom, rowsOf, sayRows, zonePlace } from '#core/edits';
   import type { Field, Row, Slot } from '#core/edits';
   import type { FileChange, Statement } from '#core/notation';
   import { fieldLabel, findingText } from '#words';
@@ -64,12 +64,7 @@
       class="checkbox self-center checkbox-xs"
       data-testid={id}
       checked={rows.length > 0}
-      onchange={(e) =>
-        (why = say(
-          e.currentTarget.checked
-            ? [{ option: field.options[0]!, values: {}, text: field.options[0]!.pattern.join(' ') }]
-            : [],
-        ))}
+      onchange={(e) => (why = say(e.currentTarget.checked ? [rowFrom(field, field.options[0]!, {})!] : []))}
     />
     <span>{label.says}</span>{#if ours}<span class="ours">{ours}</span>{/if}
     {#if why}<span class="text-error">{why}</span>{/if}

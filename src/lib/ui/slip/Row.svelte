@@ -34,7 +34,9 @@
   const only = $derived(field.options.length === 1 ? field.options[0] : undefined);
   const option = $derived(held ? held.option : (row?.option ?? only));
   const values = $derived(held?.values ?? row?.values ?? {});
-  const slots = $derived(option ? slotsOf(option) : []);
+  let asksRare = $state(false);
+  const all = $derived(option ? slotsOf(option) : []);
+  const slots = $derived(all.filter((s) => !s.rare || asksRare || values[s.key]));
   const missing = $derived(option && held ? lacking(option, values) : []);
   const raw = $derived(row && !row.option && !held);
   const kind = $derived(statement.kind);
@@ -81,7 +83,6 @@
   }
 </script>
 
-<!-- svelte-ignore a11y_no_static_element_interactions -->
 <div class="min-w-0" onfocusout={left}>
   {#if raw}
     <p class="mono text-[12px] text-error" title="It cannot be shown as fields; mend it in the text beneath">
@@ -117,6 +118,14 @@
           onmake={makingOf(slot.takes) ? (name) => make(slot, name) : undefined}
         />
       {/each}
+      {#if slots.length < all.length}
+        <button class="link justify-self-start text-[12px] quiet" onclick={() => (asksRare = true)}
+          >+ {all
+            .filter((s) => !slots.includes(s))
+            .map((s) => slotLabel(kind, field, s))
+            .join(', ')}</button
+        >
+      {/if}
     </div>
   {/if}
   {#if why}

@@ -2,9 +2,9 @@
   import { broadcastOf, formatIp, formatMac, formatPrefix, hostRange, isIpv4, networkOf } from '#core/addr';
   import { FORMS, changeClauses, dropStatement, rename, rowsOf } from '#core/edits';
   import { NAMED_KINDS, allWords, isFarName, isName, isReserved, written } from '#core/notation';
+  import type { Group } from '#core/edits';
   import type { Statement, StatementOf } from '#core/notation';
   import { addressesOf, interfaceMac, poolSize, primaryOf, stationsOf } from '#core/site';
-  import type { Station } from '#core/site';
   import { GESTURE_LABELS, KIND_LABELS, fieldLabel, findingText, mendText } from '#words';
   import { useSession } from '../../session/index';
   import Weight from '../primitives/Weight.svelte';
@@ -27,11 +27,6 @@
   const own = $derived(iface && primaryOf(iface, session.prospects));
   const addresses = $derived(iface?.addresses.filter((a) => isIpv4(a.prefix.address)) ?? []);
   const six = $derived(iface ? addressesOf(iface, session.prospects).filter((p) => !isIpv4(p.address)) : []);
-  /** A station as the bench last saw it: its name and the lease it has. */
-  const seatOf = (s: Station) => {
-    const lease = session.derived?.draft.leases.find((l) => l.station === s.name);
-    return `${s.supposed ? '~' : ''}${s.name}${lease ? ` ${lease.address}` : ''}`;
-  };
   const stations = $derived(iface ? stationsOf(session.wiring, iface) : []);
   const around = $derived(
     session.site.statements.filter(
@@ -93,9 +88,24 @@
     }
   }
   const fields = $derived(statement ? FORMS[statement.kind] : []);
-  const plain = $derived(fields.filter((f) => !f.rare));
-  const rare = $derived(fields.filter((f) => f.rare));
-  const isRareSaid = $derived(!!statement && rare.some((f) => rowsOf(statement, f).length > 0));
+  /** What is for everybody, and what the thing is: an uplink, a network behind the box. */
+  const fits = (g: Group | undefined) =>
+    g === undefined || (iface && g === (iface.uplink ? 'uplink' : 'inside'));
+  const plain = $derived(fields.filter((f) => fits(f.group)));
+  const GROUPS: readonly (readonly [Group, string])[] = [
+    ['inside', 'As a network behind the box'],
+    ['uplink', 'As an uplink'],
+    ['ipv6', 'IPv6'],
+    ['rare', 'Seldom wanted'],
+  ];
+  const folded = $derived(
+    GROUPS.flatMap(([group, says]) => {
+      const own = fields.filter((f) => f.group === group && !fits(group));
+      return own.length
+        ? [{ group, says, own, said: own.some((f) => statement && rowsOf(statement, f).length > 0) }]
+        : [];
+    }),
+  );
   const wants = $derived(statement ? wantsAt(session.site, subject) : []);
   const isNamed = $derived(!!statement && NAMED_KINDS.has(statement.kind));
 </script>
@@ -106,9 +116,11 @@
     {:else}
       <h2 class="h2">{subject.split('/').slice(1).join('/')}</h2>
       <span class="quiet"
-        >{statement ? `${KIND_LABELS[statement.kind]} · ` : ''}<span class="mono"
-          >{subject.split('/')[0]}</span
-        >{statement ? ` · line ${statement.line}` : ''}</span
+        >{statement && KIND_LABELS[statement.kind] !== statement.kind
+          ? `${KIND_LABELS[statement.kind]} · `
+          : ''}<span class="mono">{subject.split('/')[0]}</span>{statement
+          ? ` · line ${statement.line}`
+          : ''}</span
       >
     {/if}
     <button class="btn ms-auto px-2 btn-ghost btn-sm" aria-label="Close" onclick={() => session.nav.select()}
@@ -175,18 +187,20 @@
         {#each plain as field (field.key)}
           {#key subject}<FieldControl {statement} {field} />{/key}
         {/each}
-        {#if rare.length}
-          <details class="col-span-2" open={isRareSaid}>
-            <summary class="cursor-pointer quiet"
-              >seldom wanted: {rare.map((f) => fieldLabel(statement.kind, f).says).join(', ')}</summary
+        {#each folded as { group, says, own, said } (group)}
+          <details class="col-span-2" open={said}>
+            <summary class="cursor-pointer"
+              >{says}<span class="quiet"
+                >: {own.map((f) => fieldLabel(statement.kind, f).says).join(', ')}</span
+              ></summary
             >
             <div class="mt-1 grid grid-cols-[7rem_minmax(0,1fr)] items-start gap-x-2 gap-y-1.5">
-              {#each rare as field (field.key)}
+              {#each own as field (field.key)}
                 {#key subject}<FieldControl {statement} {field} />{/key}
               {/each}
             </div>
           </details>
-        {/if}
+        {/each}
       </div>
     {/key}
     {#if iface && own}
@@ -211,10 +225,6 @@
         {/if}
         <dt>answers</dt>
         <dd>{answers}</dd>
-        {#if stations.length}
-          <dt>here sit</dt>
-          <dd>{stations.map(seatOf).join(', ')}</dd>
-        {/if}
       </dl>
     {/if}
     {#if iface && addresses.length > 1}<Addresses {iface} />{/if}

@@ -1,0 +1,65 @@
+/** The keys of each view, told in the help. */
+import type { View } from '../../session/index';
+
+export interface KeyGroup {
+  readonly says: string;
+  readonly keys: readonly (readonly [key: string, what: string])[];
+}
+
+const EVERYWHERE: KeyGroup = {
+  says: 'Everywhere',
+  keys: [
+    ['/', 'say line: a statement, a change, a question, or what you want'],
+    ['a', 'add: what do you want?'],
+    ['1 2 3 4 5', 'Board, Passage, Proof, Change, Text'],
+    ['f', 'findings'],
+    ['Ctrl+Z, Ctrl+Y', 'undo, redo'],
+    ['Esc', 'close, restore a drill, let go'],
+    ['?', 'this sheet'],
+  ],
+};
+
+const FIELDS: KeyGroup = {
+  says: 'In a field',
+  keys: [
+    ['Enter', 'takes the value; in a form of what you want, writes it'],
+    ['Tab', 'takes the value and goes on'],
+    ['Esc', 'gives back what was there'],
+  ],
+};
+
+const OF: Readonly<Partial<Record<View, KeyGroup>>> = {
+  board: {
+    says: 'On the board',
+    keys: [
+      ['arrows', 'about the board: slabs, the heads of ports and zones'],
+      ['Enter', 'open a slab or head; where a port and a zone meet, start an interface'],
+      ['n, o', 'one more interface here; a zone behind this one'],
+      ['m', 'move: a slab to a zone or port, from a port head its cable'],
+      ['b', 'bridge a slab with a port, or take the port out'],
+      ['Space, Del', 'select several; remove'],
+      ['Ctrl+C, Ctrl+V', 'slabs as text'],
+      ['Alt+↑ ↓', 'on a zone head: its place in the order of trust'],
+      ['- +', 'a row denser, looser'],
+      ['s', 'filter the board'],
+      ['c', 'on a port head: cut its cable on the bench (drill)'],
+    ],
+  },
+  proof: {
+    says: 'In the proof',
+    keys: [['p', 'on a cell: promise what it says']],
+  },
+  text: {
+    says: 'In the text',
+    keys: [
+      ['Ctrl+Space', 'what could stand here'],
+      ['Ctrl+F', 'find'],
+      ['Ctrl+Enter', 'the statement under the caret, on the board'],
+    ],
+  },
+};
+
+export const keysOf = (view: View): readonly KeyGroup[] => {
+  const own = OF[view];
+  return [...(own ? [own] : []), EVERYWHERE, FIELDS];
+};
