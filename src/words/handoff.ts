@@ -1,5 +1,5 @@
 /** What a provider's sheet lacks or contradicts, in sentences. */
-import type { Contradiction, SheetFound } from '#core/formats/handoff';
+import type { Contradiction, SheetField, SheetFound } from '#core/formats/handoff';
 import { fill } from './fill';
 
 export const CONTRADICTION_TEXTS: Readonly<Record<Contradiction['code'], string>> = {
@@ -36,6 +36,56 @@ export const MISSING_TEXTS: Readonly<Record<string, string>> = {
   user: 'no user name',
   secret: 'no password',
 };
+
+/** What the rows of a sheet are called. */
+export const SHEET_LABELS: Readonly<Record<SheetField, string>> = {
+  kind: 'how',
+  address: 'own address',
+  length: 'mask or length',
+  also: 'further addresses',
+  gateway: 'gateway',
+  onlink: 'gateway outside the subnet',
+  names: 'name servers',
+  network: 'network',
+  block: 'further block',
+  time: 'time servers',
+  vlan: 'VLAN tag',
+  user: 'login',
+  secret: 'password',
+  mtu: 'MTU',
+  address6: 'IPv6 address',
+  auto6: 'IPv6 by',
+  gateway6: 'IPv6 gateway',
+};
+
+/** What a row takes, where what stands in it is none of that. */
+export function sheetFaultText(field: SheetField): string {
+  switch (field) {
+    case 'address':
+    case 'gateway':
+      return 'an IPv4 address such as 198.51.100.18';
+    case 'length':
+      return 'a mask such as 255.255.255.248, or a length such as /29';
+    case 'names':
+    case 'time':
+      return 'addresses, one or several';
+    case 'also':
+      return 'addresses with their length, or ranges such as 198.51.100.19-198.51.100.21';
+    case 'network':
+    case 'block':
+      return 'a network such as 203.0.113.0/28, its host bits zero';
+    case 'vlan':
+      return 'a tag from 1 to 4094';
+    case 'mtu':
+      return 'octets, from 68 to 65535';
+    case 'address6':
+      return 'an IPv6 address with its length, such as 2001:db8::2/64';
+    case 'gateway6':
+      return 'an IPv6 address';
+    default:
+      return 'one of those offered';
+  }
+}
 
 /** The lines of the ledger to tick off against the paper: label and value, in a fixed order. */
 export function ledgerOf(found: SheetFound): { label: string; value: string }[] {

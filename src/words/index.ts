@@ -15,7 +15,14 @@ export {
   traceFaultText,
   traceText,
 } from './proof';
-export { CONTRADICTION_TEXTS, MISSING_TEXTS, contradictionText, ledgerOf } from './handoff';
+export {
+  CONTRADICTION_TEXTS,
+  MISSING_TEXTS,
+  SHEET_LABELS,
+  contradictionText,
+  ledgerOf,
+  sheetFaultText,
+} from './handoff';
 export { CHANGE_HEADS, REFUSALS, changeTexts } from './change';
 export { wiringSheetText } from './wiring';
 export { FATE_WORDS, contactText, deskText, slowLine, slowRest, stepLine, todoText } from './plan';

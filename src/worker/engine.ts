@@ -8,7 +8,8 @@ import type { Model } from '#core/model';
 import { contextOf, findAll, isProven } from '#core/findings';
 import type { Context, Finding } from '#core/findings';
 import { Readings, readServices } from '#core/notation';
-import { lineTerms, readHandoff } from '#core/formats/handoff';
+import { correctSheet, lineTerms, readHandoff } from '#core/formats/handoff';
+import type { Corrections } from '#core/formats/handoff';
 import { writePcapng } from '#core/formats/pcapng';
 import { bootBench, captureFlow, logOf, proveOn } from '#core/proof';
 import { Reach, ReachMemory, ReachTable } from '#core/reach';
@@ -160,7 +161,13 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   if (last.found?.generation !== request.generation) find(request, last);
   const { findings, context } = last.found!;
   const { reach: draftReach } = context;
-  const draft = onSheet(proofOf(draftReach, clock, request.drill), context, last.sheets, request.sheet);
+  const draft = onSheet(
+    proofOf(draftReach, clock, request.drill),
+    context,
+    last.sheets,
+    request.sheet,
+    request.sheetRows,
+  );
   const memory = memoryOf(last);
   if (request.running) {
     const key = JSON.stringify([request.running, request.drill]);
@@ -185,9 +192,12 @@ function onSheet(
   { site, wiring }: Model,
   sheets: Remembered['sheets'],
   sheet = '',
+  rows: Corrections = {},
 ): ProofView {
-  const terms = () => sheets.of(sheet, () => lineTerms(readHandoff(sheet).found));
-  const line = sheet.trim() && lineOnSheet(site, terms());
+  const said = sheet.trim() !== '' || Object.keys(rows).length > 0;
+  const key = `${JSON.stringify(rows)}\n${sheet}`;
+  const terms = () => sheets.of(key, () => lineTerms(correctSheet(readHandoff(sheet), rows).found));
+  const line = said && lineOnSheet(site, terms());
   if (!line) return proof;
   const circuit = wiring.circuits.find((c) => c.name === line)!;
   const by = interfaceAt(site, circuit.landing);

@@ -18,6 +18,8 @@ export interface DeriveRequest {
   readonly factoryPassword: boolean;
   /** The provider's sheet that is kept with the site. */
   readonly sheet?: string;
+  /** Rows of it that were corrected. */
+  readonly sheetRows?: Readonly<Record<string, string>>;
   /** How the seat's PC stands, where that is not as the running box would have it. */
   readonly desk?: DeskState;
   /** Whether the reach is told for every host, not only for zones. */

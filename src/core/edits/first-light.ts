@@ -102,31 +102,89 @@ function lineText(socket: string, terms: LineTerms): string | undefined {
   return undefined;
 }
 
-/** The first inside network as one set: zone, interface with pool and answers, passage, leaving address, promise. */
-export function writeInside(site: Site, name: string, port: string, net: Prefix<Ipv4>): Written {
-  const outside = site.zones.find((z) => z.upstream)?.name ?? 'world';
+/** What the first inside network is, beside its name, port and subnet; absent: what most offices have. */
+export interface InsideTerms {
+  /** The pool; none where empty. */
+  readonly pool?: string;
+  readonly answers?: string;
+  /** What may go out: everything, web with names and time, or nothing. */
+  readonly out?: 'all' | 'web' | 'nothing';
+  /** The address that it shows outside; the interface's where absent. */
+  readonly leavesAs?: string;
+}
+
+/** The pool that leaves room for what has a fixed address. */
+export const usualPool = (net: Prefix<Ipv4>): string => {
   const { first, last } = hostRange(net);
-  const pool =
-    net.length <= 24
-      ? `${formatIp((first + 49) as Ipv4)}-.199`
-      : `${formatIp((first + 9) as Ipv4)}-${formatIp(last)}`;
-  const statements = [
-    `zone ${name}:`,
-    `interface ${name}: on ${port}, zone ${name}, address ${formatIp(first)}/${net.length},\n  lends ${pool}, answers ping dns ssh https`,
-    `passage ${name} > ${outside}: allow`,
-    `leave any > ${outside}: as interface`,
-    `expect ${name} reaches internet`,
+  return net.length <= 24
+    ? `${formatIp((first + 49) as Ipv4)}-.199`
+    : `${formatIp((first + 9) as Ipv4)}-${formatIp(last)}`;
+};
+
+export const USUAL_ANSWERS = 'ping dns ssh https';
+
+/** The first inside network as one set: zone, interface with pool and answers, passage, leaving address, promise. */
+export function writeInside(
+  site: Site,
+  name: string,
+  port: string,
+  net: Prefix<Ipv4>,
+  { pool = usualPool(net), answers = USUAL_ANSWERS, out = 'all', leavesAs }: InsideTerms = {},
+): Written {
+  const outside = site.zones.find((z) => z.upstream)?.name ?? 'world';
+  const uplink = site.interfaces.find((i) => i.uplink)?.name;
+  const { first } = hostRange(net);
+  const lends = pool ? `,\n  lends ${pool}` : '';
+  const said = answers ? `, answers ${answers}` : '';
+  const set: readonly (readonly ['zone' | 'interface' | 'passage' | 'leave' | 'expect', string])[] = [
+    ['zone', `zone ${name}:`],
+    [
+      'interface',
+      `interface ${name}: on ${port}, zone ${name}, address ${formatIp(first)}/${net.length}${lends}${said}`,
+    ],
+    ...(out === 'nothing'
+      ? []
+      : ([
+          [
+            'passage',
+            `passage ${name} > ${outside}: allow${out === 'web' ? ' dns ntp tcp 80 443 ping' : ''}`,
+          ],
+          ...(leavesAs && uplink ? [['leave', `leave ${name} > ${uplink}: as ${leavesAs}`] as const] : []),
+          ['leave', `leave any > ${outside}: as interface`],
+          ['expect', `expect ${name} reaches internet${out === 'web' ? ' tcp 443' : ''}`],
+        ] as const)),
   ];
-  const kinds = ['zone', 'interface', 'passage', 'leave', 'expect'] as const;
   const there = new Set(site.statements.map((s) => s.subject));
-  const skip = (kind: (typeof kinds)[number]) =>
+  const skip = (kind: string, text: string) =>
     kind === 'zone' || kind === 'interface'
       ? there.has(`${kind}/${name}`)
-      : kind === 'leave' && site.leaves.some((l) => l.who.type === 'any' && l.via.name === outside);
-  const out = kinds.flatMap((kind, i) => (skip(kind) ? [] : [addStatement(site, kind, statements[i]!)]));
-  if (site.box && !site.box.servesNames) {
+      : text.startsWith('leave any') &&
+        site.leaves.some((l) => l.who.type === 'any' && l.via.name === outside);
+  const statements = set.flatMap(([kind, text]) => (skip(kind, text) ? [] : [text]));
+  const changes = set.flatMap(([kind, text]) => (skip(kind, text) ? [] : [addStatement(site, kind, text)]));
+  if (site.box && !site.box.servesNames && answers.split(' ').includes('dns')) {
     statements.push(`box ${site.box.name}: serves names`);
-    out.push(changeClauses(site, site.box, [{ do: 'add', text: 'serves names' }]));
+    changes.push(changeClauses(site, site.box, [{ do: 'add', text: 'serves names' }]));
   }
-  return joined(statements, ...out);
+  return joined(statements, ...changes);
+}
+
+/** The ports of a box in its carton: as many as it has, those that something uses left alone. */
+export function writePorts(site: Site, count: number): Written {
+  const used = new Set(site.interfaces.flatMap((i) => i.ports));
+  for (const { plug } of [...site.circuits, ...site.switches, ...site.stations])
+    if (plug?.to === 'port') used.add(plug.port);
+  const statements: string[] = [];
+  const changes: (readonly FileChange[])[] = [];
+  for (let n = 1; n <= count; n++)
+    if (!site.ports.has(`p${n}`)) {
+      statements.push(`port p${n}:`);
+      changes.push(addStatement(site, 'port', `port p${n}:`));
+    }
+  for (const { name, statement } of site.ports.values()) {
+    const n = Number(/^p(\d+)$/.exec(name)?.[1] ?? 0);
+    if (n > count && statement && !used.has(name) && !statement.label && !statement.note)
+      changes.push(dropStatement(site, statement));
+  }
+  return joined(statements, ...changes);
 }

@@ -6,8 +6,16 @@ export { redirect, rename } from './references';
 export { mergeInterfaces } from './merge';
 export { readSaid } from './said';
 export type { NotSaid, Said } from './said';
-export { lineOnSheet, plugIn, writeInside, writeUplink } from './first-light';
-export type { LineTerms, Written } from './first-light';
+export {
+  USUAL_ANSWERS,
+  lineOnSheet,
+  plugIn,
+  usualPool,
+  writeInside,
+  writePorts,
+  writeUplink,
+} from './first-light';
+export type { InsideTerms, LineTerms, Written } from './first-light';
 export { promoteAddress, reorderAlso, secondaryAddresses } from './addresses';
 export { moveZone, replug, toggleMember } from './members';
 export { copyText, pasteStatements } from './paste';

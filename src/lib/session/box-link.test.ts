@@ -35,6 +35,7 @@ const kept = (link: BoxLink, now: number, updated: number): StoredSite => ({
   undo: [],
   redo: [],
   sheet: '',
+  sheetRows: {},
   firstLight: false,
   ...toStored(link, now),
   updated,

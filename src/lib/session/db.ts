@@ -52,6 +52,8 @@ export const SiteSchema = v.object({
   agreed: v.optional(FilesSchema),
   /** The sheet as pasted in First light, kept with the site. */
   sheet: v.optional(v.string(), ''),
+  /** Rows of it that were corrected, or written without one. */
+  sheetRows: v.optional(v.record(v.string(), v.string()), {}),
   firstLight: v.optional(v.boolean(), false),
   /** How the seat's PC stands, with the statement that it belongs to, and whether it reached the box before the trial. */
   desk: v.optional(

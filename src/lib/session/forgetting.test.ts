@@ -18,6 +18,7 @@ const kept = (changes: Partial<StoredSite>): StoredSite => ({
   done: [],
   agreed: bare,
   sheet: '',
+  sheetRows: {},
   firstLight: false,
   hadContact: false,
   updated: 1,
@@ -48,6 +49,7 @@ describe('forgetting secrets', () => {
     ['what the box agreed to', { agreed: line('tide-7') }],
     ['steps that could be undone', { undo: [step('zone a:\n', ' secret "tide-7"')] }],
     ['steps that could be done again', { redo: [step(' secret "tide-7"', '')] }],
+    ['a corrected row of a sheet', { sheetRows: { user: 'u', secret: 'tide-7' } }],
     ['a sheet', { sheet: 'PPPoE\nUsername: u@line.example\nPassword: tide-7\n' }],
     [
       'a sheet that says two',

@@ -35,10 +35,18 @@ export function forgetSecretsOf(site: StoredSite): { readonly site: StoredSite; 
     },
     agreed: site.agreed && bare(site.agreed),
     sheet: withoutSheetSecret(site.sheet, () => taken++),
+    sheetRows: withoutSecretRow(site.sheetRows, () => taken++),
   };
   const steps = [...undo, ...redo].flatMap((s) => [...s.forward, ...s.back]).flatMap((c) => c.edits);
   taken += steps.reduce((sum, edit) => sum + leaveSecretsOut(edit.text).left, 0);
   return taken ? { site: { ...forgotten, undo: [], redo: [] }, taken } : { site, taken };
+}
+
+/** The corrected rows of a sheet, its secret left out. */
+function withoutSecretRow(rows: StoredSite['sheetRows'], took: () => void): StoredSite['sheetRows'] {
+  const { secret, ...others } = rows;
+  if (secret) took();
+  return secret === undefined ? rows : others;
 }
 
 /** A sheet whose secret, wherever it stands, is dots. */

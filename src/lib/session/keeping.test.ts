@@ -15,6 +15,7 @@ const site = (id: string, text: string, updated = 1000): StoredSite => ({
   undo: [],
   redo: [],
   sheet: '',
+  sheetRows: {},
   firstLight: false,
   ...toStored(newLink([{ name: 'box.gate', text }]), 0),
   updated,

@@ -82,6 +82,8 @@ export class Session {
   private jobs = $state.raw<Jobs>(NO_JOBS);
   readonly nav = new Nav();
   sheet = $state('');
+  /** Rows of the sheet that were corrected, or written without one. */
+  sheetRows = $state.raw<Readonly<Record<string, string>>>({});
   firstLight = $state(false);
   storeTrouble = $state<StoreTrouble | undefined>(undefined);
   /** Kept sites that could not be opened, with their files for taking away. */
@@ -246,6 +248,7 @@ export class Session {
       redo: [],
       ...toStored(link, this.steady()),
       sheet: '',
+      sheetRows: {},
       firstLight: options.firstLight ?? false,
       updated: Date.now(),
     });
@@ -275,6 +278,7 @@ export class Session {
     this.draft = { files: site.files, undo: site.undo, redo: site.redo };
     this.link = link;
     this.sheet = site.sheet;
+    this.sheetRows = site.sheetRows;
     this.firstLight = site.firstLight;
     if (other) {
       this.drill = { cut: [], dead: [] };
@@ -317,6 +321,7 @@ export class Session {
       redo: [...this.redoSteps],
       ...toStored(this.link, this.steady()),
       sheet: this.sheet,
+      sheetRows: this.sheetRows,
       firstLight: this.firstLight,
       updated: Date.now(),
     };
@@ -485,6 +490,7 @@ export class Session {
       drill: { cut: [...this.drill.cut], dead: [...this.drill.dead] },
       factoryPassword: !this.box.passwordSet,
       sheet: this.sheet,
+      sheetRows: this.sheetRows,
       desk: deskOf(this.link, this.seatText),
       hosts: this.everyHost,
     });

@@ -10,6 +10,7 @@ import {
   hostRange,
   isIpv4,
   networkOf,
+  parseIpv4,
   parsePrefix,
   rangeContains,
 } from '#core/addr';
@@ -143,20 +144,37 @@ function readCircuit(text: string, options: HandoffOptions): Handoff {
     ...(mtu === undefined ? {} : { mtu: Number(mtu) }),
     ...six(text, scanned),
   };
+  return { found, missing: missingOf(found), contradictions, statement: statementFor(found, options) };
+}
+
+/** What a line of its kind cannot do without, and the sheet does not say. */
+function missingOf(found: SheetFound): string[] {
+  if (found.kind === 'dhcp') return [];
+  const lacks = (...fields: readonly ('address' | 'length' | 'gateway' | 'gateway6' | 'user' | 'secret')[]) =>
+    fields.filter((f) => found[f] === undefined);
+  if (found.kind === 'pppoe') return lacks('user', 'secret');
   // Who has a whole IPv6 line needs no IPv4 one.
-  const only6 = own === undefined && gateway === undefined && found.address6 !== undefined;
-  const missing = isStatic
-    ? [
-        ...(own === undefined && !only6 ? ['address'] : []),
-        ...(length === undefined && !only6 ? ['length'] : []),
-        ...(gateway === undefined && !only6 ? ['gateway'] : []),
-        ...(only6 && found.gateway6 === undefined ? ['gateway'] : []),
-        ...(names.length ? [] : ['names']),
-      ]
-    : kind === 'pppoe'
-      ? [...(user === undefined ? ['user'] : []), ...(secret === undefined ? ['secret'] : [])]
-      : [];
-  return { found, missing, contradictions, statement: statementFor(found, options) };
+  const only6 = found.address === undefined && found.gateway === undefined && found.address6 !== undefined;
+  const four = only6 ? lacks('gateway6').map(() => 'gateway') : lacks('address', 'length', 'gateway');
+  return [...four, ...(found.names?.length ? [] : ['names'])];
+}
+
+/** What rows that somebody wrote lack, and what in them does not fit. */
+export function judge(found: SheetFound): Pick<Handoff, 'missing' | 'contradictions'> {
+  const contradictions: Contradiction[] = [];
+  if (found.kind === 'static') {
+    const net = found.network === undefined ? undefined : parsePrefix(found.network);
+    const [first, last] = (found.usable?.split('-') ?? []).map(parseIpv4);
+    check(contradictions, {
+      address: found.address === undefined ? undefined : parseIpv4(found.address),
+      gateway: found.gateway === undefined ? undefined : parseIpv4(found.gateway),
+      length: found.length,
+      net: net && isIpv4(net.address) ? (net as Prefix<Ipv4>) : undefined,
+      range: first !== undefined && last !== undefined ? { first, last } : undefined,
+      onlink: found.onlink === true,
+    });
+  }
+  return { missing: missingOf(found), contradictions };
 }
 
 const NO_DHCP =

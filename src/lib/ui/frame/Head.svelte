@@ -212,9 +212,8 @@
     >
       <span aria-hidden="true">{lost ? '✕' : '⌂'}</span>
       <span class="truncate max-[899px]:sr-only"
-        >{lost || session.isOutOfReach || !seat.running
-          ? `${session.isOutOfReach ? 'no answer' : lost ? 'cut off' : 'no way in'}: `
-          : ''}{seat.supposed ? '~' : ''}{seat.name}</span
+        >{seat.supposed ? '~' : ''}{seat.name}
+        {session.isOutOfReach ? 'no answer' : lost ? 'cut off' : !seat.running ? 'has no way in' : ''}</span
       >
     </button>
   {/if}
