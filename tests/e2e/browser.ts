@@ -3,7 +3,7 @@ import { spawn } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
 import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { Builder, By, Key, logging, until } from 'selenium-webdriver';
 import type { WebDriver, WebElement } from 'selenium-webdriver';
 import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js';
@@ -40,6 +40,8 @@ export interface Page {
   tries(what?: string): Promise<void>;
   /** Opens files of the given texts as a new site. */
   open(files: Readonly<Record<string, string>>): Promise<void>;
+  /** Opens files that are there as a new site. */
+  openPaths(...paths: readonly string[]): Promise<void>;
   /** Holds Control while pressing a key. */
   control(key: string): Promise<void>;
   shot(file: string): Promise<void>;
@@ -159,6 +161,10 @@ export async function openPage(
       .actions()
       .sendKeys(...keys)
       .perform();
+  const openPaths = async (...paths: readonly string[]) => {
+    await (await driver.findElement(find('open-files'))).sendKeys(paths.map((p) => resolve(p)).join('\n'));
+    await (await get('open-new')).click();
+  };
   const fill = (id: string, text: string) =>
     patiently(async () => {
       const element = await get(id);
@@ -193,14 +199,15 @@ export async function openPage(
       await driver.wait(until.elementIsEnabled(button), PATIENCE, 'it cannot be tried');
       await button.click();
     },
-    open: async (files) => {
-      const paths = Object.entries(files).map(([name, text]) => {
-        const path = join(downloads, name);
-        writeFileSync(path, text);
-        return path;
-      });
-      await (await driver.findElement(find('open-files'))).sendKeys(paths.join('\n'));
-    },
+    open: (files) =>
+      openPaths(
+        ...Object.entries(files).map(([name, text]) => {
+          const path = join(downloads, name);
+          writeFileSync(path, text);
+          return path;
+        }),
+      ),
+    openPaths,
     click: (id) =>
       patiently(async () => {
         const element = await get(id);

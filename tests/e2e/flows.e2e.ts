@@ -1,6 +1,6 @@
 /** What a newcomer and an administrator do, in the real page in Chromium. */
 import { expect } from 'chai';
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { By, Key, openPage, PATIENCE } from './browser';
 import type { Page } from './browser';
@@ -179,8 +179,7 @@ describe('the text', () => {
     const file = join(page.downloads, 'hand.gate');
     writeFileSync(file, hand);
     await page.fresh();
-    const input = await page.driver.findElement(By.css('[data-testid="open-files"]'));
-    await input.sendKeys(file);
+    await page.openPaths(file);
     await page.sees('slab-desk', /10\.61\.20\.1\/24/);
     // By keyboard: to the slab, m, one row down, Enter.
     await page.click('slab-desk');
@@ -189,10 +188,13 @@ describe('the text', () => {
     await page.press(Key.ENTER);
     await page.driver.findElement(By.css('header button[aria-expanded]')).click();
     writeFileSync(file, '');
-    await page.driver.findElement(By.xpath("//button[contains(., 'Export')]")).click();
-    const out = join(page.downloads, 'hand (1).gate');
-    await page.driver.wait(() => existsSync(out), PATIENCE, 'no download');
-    expect(readFileSync(out, 'utf8')).to.equal(
+    await page.driver.findElement(By.xpath("//button[contains(., 'Export …')]")).click();
+    await page.click('export');
+    const out = () => readdirSync(page.downloads).find((f) => /^hand-\d{4}-\d\d-\d\d\.hand\.gate$/.test(f));
+    await page.driver.wait(() => out() !== undefined, PATIENCE, 'no download');
+    // What runs travels along, since the draft is another.
+    expect(readdirSync(page.downloads).some((f) => f.endsWith('.hand.running.gate'))).to.equal(true);
+    expect(readFileSync(join(page.downloads, out()!), 'utf8')).to.equal(
       hand
         .replace('zone office, # the desks', 'zone lab, # the desks')
         .replace('10.61.20.1 mask 255.255.255.0', '10.61.20.1/24'),

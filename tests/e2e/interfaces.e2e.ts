@@ -1,7 +1,7 @@
 /** Every sort of interface, built and moved in the real page: by keyboard alone, by pointer, and on ready sites. */
 import { expect } from 'chai';
 import { readFileSync, writeFileSync } from 'node:fs';
-import { join, resolve } from 'node:path';
+import { join } from 'node:path';
 import { By, Key, openPage } from './browser';
 import type { Page } from './browser';
 
@@ -12,10 +12,7 @@ before(async function () {
 });
 after(() => page?.close());
 
-const openFile = async (path: string) => {
-  const input = await page.driver.findElement(By.css('[data-testid="open-files"]'));
-  await input.sendKeys(resolve(path));
-};
+const openFile = (path: string) => page.openPaths(path);
 /** A box with an uplink's block, a trunk and two plain ports, and nothing configured. */
 const BARE = `box plain: names 192.0.2.53, time 192.0.2.123, serves names
 port p1:
@@ -67,8 +64,9 @@ describe('a trunk of four VLANs, a bridge, and a block of five addresses', () =>
       5000,
       `the focus is not where it should be: ${what}`,
     );
-  /** Writes over what the say line offers, and takes it. */
+  /** Says a line, and takes it. */
   const write = async (line: string) => {
+    await page.press('/');
     await page.get('say');
     await focused(`?.dataset.testid === 'say'`);
     await page.control('a');
@@ -82,15 +80,12 @@ describe('a trunk of four VLANs, a bridge, and a block of five addresses', () =>
     await begin();
     await page.driver.executeScript('document.activeElement?.blur()');
     // From nowhere an arrow begins at the first crossing, world on p1.
-    await page.press(Key.ARROW_DOWN, Key.ENTER);
+    await page.press(Key.ARROW_DOWN);
     await write(LINE);
-    await page.press(Key.ARROW_DOWN, Key.ARROW_RIGHT, Key.ENTER);
+    await page.press(Key.ARROW_DOWN, Key.ARROW_RIGHT);
     await write(vlan(10));
-    for (const tag of [20, 30, 40]) {
-      await page.press('n');
-      await write(vlan(tag));
-    }
-    await page.press(Key.ARROW_RIGHT, Key.ENTER);
+    for (const tag of [20, 30, 40]) await write(vlan(tag));
+    await page.press(Key.ARROW_RIGHT);
     await write(WALL);
     // b, then the port to bridge with.
     await page.press('b', Key.ARROW_RIGHT);
@@ -102,23 +97,11 @@ describe('a trunk of four VLANs, a bridge, and a block of five addresses', () =>
 
   it('by pointer', async () => {
     await begin();
-    const start = async (zone: string, port: string, line: string) => {
-      const crossing = await page.driver.findElement(
-        By.css(`[aria-label="Start an interface in ${zone} on ${port}"]`),
-      );
-      await crossing.click();
+    for (const line of [LINE, ...[10, 20, 30, 40].map(vlan), WALL]) {
+      await page.driver.findElement(By.css('header button.btn-ghost .key')).click();
       await page.fill('say', line);
       await page.click('say-write');
-    };
-    await start('world', 'p1', LINE);
-    await start('office', 'p3', vlan(10));
-    for (const tag of [20, 30, 40]) {
-      await page.click('slab-v10');
-      await page.driver.findElement(By.css('header button.btn-ghost .key')).click();
-      await page.fill('say', vlan(tag));
-      await page.click('say-write');
     }
-    await start('office', 'p5', WALL);
     const [port, slab] = [await page.get('port-p6'), await page.get('slab-wall')];
     await page.driver.executeScript(
       `const [from, to] = arguments;

@@ -2,8 +2,8 @@
 import { execFileSync } from 'node:child_process';
 import { expect } from 'chai';
 import { existsSync, readdirSync, statSync, writeFileSync } from 'node:fs';
-import { join, resolve } from 'node:path';
-import { By, Key, openPage, PATIENCE } from './browser';
+import { join } from 'node:path';
+import { Key, openPage, PATIENCE } from './browser';
 import type { Page } from './browser';
 import { wide } from '../bench/large';
 
@@ -42,14 +42,14 @@ describe('what may pass', () => {
     await page.fresh();
     const file = join(page.downloads, 'silent.gate');
     writeFileSync(file, SILENT);
-    await page.driver.findElement(By.css('[data-testid="open-files"]')).sendKeys(resolve(file));
+    await page.openPaths(file);
     await page.get('zone-office');
     await page.click('view-passage');
     await page.click('focus-office');
     // What the place of the zone suggests is there to accept; a gap begins a statement of one's own.
     await page.sees('suggested', /passage office > world: allow/);
     await page.click('gap-office-world');
-    await page.sees('say-preview', /writes passage office > world: allow/);
+    await page.sees('making-text', /passage office > world: allow\s+leave office > world: as interface/);
     await page.press(Key.ENTER);
     await page.sees('ribbon-office-world', /nothing passes|everything/);
     for (const line of [
@@ -181,7 +181,7 @@ describe('what may pass', () => {
     await page.click('ribbon-office-world');
     await page.sees('behind', /office → world[^]*passage office > world/);
     await page.click('gap-office-lab');
-    expect(await (await page.get('say')).getAttribute('value')).to.equal('passage office > lab: allow ');
+    await page.sees('making-text', /passage office > lab: allow/);
     await page.press(Key.ESCAPE);
   });
 
@@ -189,7 +189,7 @@ describe('what may pass', () => {
     const file = join(page.downloads, 'wide.gate');
     writeFileSync(file, wide(400));
     await page.fresh();
-    await page.driver.findElement(By.css('[data-testid="open-files"]')).sendKeys(resolve(file));
+    await page.openPaths(file);
     await page.sees('slab-up0', /up0/);
     await page.click('view-passage');
     await page.click('focus-world');

@@ -7,6 +7,7 @@ import type { ClauseOp, Document, FileChange, Kind, Statement } from '#core/nota
 import { documentOf, interfaceNamed, zoneNamed } from '#core/site';
 import type { Site } from '#core/site';
 import { addStatement, changeClauses, homeOf, joinChanges } from './change';
+import { leavePlace, passagePlace, zonePlace } from './making/places';
 
 export type Said =
   | { readonly does: 'edit'; readonly changes: readonly FileChange[]; readonly writes: string }
@@ -98,14 +99,34 @@ function readStatement(site: Site, text: string, kind: string, after?: Statement
   const statement = document.statements[0]!;
   const same = 'name' in statement ? site.statements.find((s) => s.subject === statement.subject) : undefined;
   if (same) return { does: 'nothing', why: { what: 'there-already', subject: statement.subject } };
-  const place = statement.kind === 'zone' && after?.kind === 'zone' ? { after } : {};
-  const made = [addStatement(site, statement.kind, text, place)];
+  const made = [addStatement(site, statement.kind, text, placeOf(site, statement, after))];
   // A zone that is named on the way is made on the way.
   if (statement.kind === 'interface' && statement.zone && !zoneNamed(site, statement.zone.name))
-    made.push(addStatement(site, 'zone', `zone ${statement.zone.name}:`));
+    made.push(addStatement(site, 'zone', `zone ${statement.zone.name}:`, zonePlace(site, 'inside')));
   return homeOf(site, statement.kind)
     ? { does: 'edit', changes: joinChanges(...made), writes: text }
     : { does: 'nothing', why: { what: 'no-file', kind } };
+}
+
+/** Where a statement that is said belongs: what is said of few stands before what is said of many. */
+function placeOf(site: Site, s: Statement, after?: Statement): Parameters<typeof addStatement>[3] {
+  switch (s.kind) {
+    case 'zone': {
+      if (after?.kind === 'zone') return { after };
+      return zonePlace(
+        site,
+        s.upstream ? 'upstream' : s.dmz ? 'dmz' : s.management ? 'management' : 'inside',
+      );
+    }
+    case 'leave':
+      return s.who.type === 'any'
+        ? {}
+        : leavePlace(site, s.who.type === 'name' ? s.who.name : '', s.via.name);
+    case 'passage':
+      return s.from.name === 'any' || s.to.name === 'any' ? {} : passagePlace(site, s.from.name, s.to.name);
+    default:
+      return {};
+  }
 }
 
 /** Clauses of a statement changed, where its outcome reads without a fault that it did not have; else why not. */

@@ -27,8 +27,8 @@ export interface BoxLink {
 const AT_THE_BOX: ReadonlySet<BoxEvent['do']> = new Set(['tick', 'reboot', 'replace']);
 
 /** A box that runs these files; one from the factory still has the password that it came with. */
-export function newLink(running: Files, factory = false): BoxLink {
-  const box = factoryBox(running);
+export function newLink(running: Files, factory = false, startup: Files = running): BoxLink {
+  const box = { ...factoryBox(running), startup };
   const device = deviceOf(factory ? box : { ...box, passwordSet: true });
   return { device, agreed: box.running, hadContact: false };
 }

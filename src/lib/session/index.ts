@@ -4,7 +4,7 @@ import type { Session } from './session.svelte';
 
 export { HOLD, Session } from './session.svelte';
 export { parsed } from './readable';
-export type { View, Want } from './nav.svelte';
+export type { Incoming, View, Want } from './nav.svelte';
 export type { StoreTrouble } from './db';
 export type {
   DeskMoveView,

@@ -1,8 +1,28 @@
 /** Where somebody is and what is open: the view, the selection, the say line, the drawers. Nothing of it is kept. */
+import type { Files } from '#core/change';
 import type { GestureId, Place, Values } from '#core/edits';
 import type { Statement } from '#core/notation';
 
 export type View = 'board' | 'passage' | 'proof' | 'change' | 'text' | 'first-light';
+
+/** What came in from outside, and waits to be told where to go. */
+export type Incoming =
+  | {
+      readonly what: 'site';
+      readonly name: string;
+      readonly draft: Files;
+      readonly running: Files;
+      readonly startup: Files;
+      /** Logins without a secret. */
+      readonly lacking: number;
+      /** What its reader did not take. */
+      readonly left: readonly string[];
+    }
+  | { readonly what: 'sheet'; readonly name: string; readonly text: string }
+  | {
+      readonly what: 'reports';
+      readonly given: Readonly<Partial<Record<'link' | 'addr' | 'route', string>>>;
+    };
 
 /** A gesture that is wanted, and where. */
 export interface Want {
@@ -17,6 +37,7 @@ export class Nav {
   /** The drawer of findings. */
   drawer = $state(false);
   help = $state(false);
+  incoming = $state.raw<Incoming | undefined>();
   /** The list of what can be wanted. */
   wanting = $state(false);
   /** What is being made, with what was put in so far. */

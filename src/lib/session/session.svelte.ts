@@ -237,9 +237,9 @@ export class Session {
   begin(
     name: string,
     files: Files,
-    options: { firstLight?: boolean; running?: Files; factory?: boolean } = {},
+    options: { firstLight?: boolean; running?: Files; startup?: Files; factory?: boolean } = {},
   ): void {
-    const link = newLink(boxOnly(options.running ?? files), options.factory);
+    const link = newLink(boxOnly(options.running ?? files), options.factory, options.startup);
     this.take({
       id: newId(),
       name,
@@ -419,6 +419,15 @@ export class Session {
     const old = this.files.find((f) => f.name === file);
     if (!old || old.text === text) return;
     this.applyReal([{ file, edits: diffEdits(old.text, text) }], label, true);
+  }
+
+  /** Other texts for some files, as one step that undo takes back. */
+  replaceTexts(texts: ReadonlyMap<string, string>, label: string): boolean {
+    const changes = this.files.flatMap(({ name, text }) => {
+      const next = texts.get(name);
+      return next === undefined ? [] : [{ file: name, edits: diffEdits(text, next) }];
+    });
+    return this.applyReal(changes, label);
   }
 
   /** Returns whether it was done: only the tab that leads edits. */

@@ -69,7 +69,7 @@ describe('a sheet corrected row by row', () => {
         kinds,
         fc.dictionary(fc.constantFrom(...sheetFields('static'), 'user', 'secret'), text),
         (kind, rows) => {
-          const now = put({ ...rows, kind } as Corrections);
+          const now = put({ ...rows, kind });
           expect(parseDocument(now.statement, '').problems.filter((p) => p.fatal)).to.deep.equal([]);
           const again = Object.fromEntries(
             sheetFields(now.found.kind).map((f) => [f, sheetText(now.found, f)]),

@@ -39,7 +39,7 @@
     const subject = `port/${column.port}`;
     if (session.statementOf(subject)) session.nav.select(subject);
     else if (column.plugged[0]) session.nav.select(column.plugged[0].subject);
-    else session.nav.say(`port ${column.port}: label ""`);
+    else session.nav.make('port', { port: column.port });
   }
 </script>
 

@@ -30,7 +30,7 @@
   );
   /** What must be mended, or confirmed by its name. */
   const stops = $derived([
-    ...now.contradictions.map((c) => ({ id: c.code as string, says: contradictionText(c) })),
+    ...now.contradictions.map((c) => ({ id: c.code, says: contradictionText(c) })),
     ...now.missing
       .filter((m) => !['names', 'secret'].includes(m))
       .map((m) => ({ id: `no-${m}`, says: MISSING_TEXTS[m] ?? m })),

@@ -13,8 +13,10 @@
   import Maker from '../making/Maker.svelte';
   import Wants from '../making/Wants.svelte';
   import Head from './Head.svelte';
+  import Incoming from './Incoming.svelte';
   import Keys from './Keys.svelte';
   import Notices from './Notices.svelte';
+  import StatusLine from './StatusLine.svelte';
   import SayLine from './SayLine.svelte';
   import { readFiles, readPasted } from './files';
 
@@ -125,6 +127,7 @@
       {:else if session.nav.drawer}<Findings />
       {:else if hasSlip && session.nav.selection.length}<Slip />{/if}
     </div>
+    <StatusLine />
     {#if session.nav.view !== 'first-light'}<Strip />{/if}
   {:else}
     <p class="p-6 quiet">Opening …</p>
@@ -133,11 +136,12 @@
 {#if session.nav.saying !== undefined}<SayLine />{/if}
 {#if session.nav.wanting}<Wants />{/if}
 {#if session.nav.help}<Keys />{/if}
+{#if session.nav.incoming}<Incoming />{/if}
 
 <style>
   .frame {
     display: grid;
-    grid-template-rows: auto auto minmax(0, 1fr) auto;
+    grid-template-rows: auto auto minmax(0, 1fr) auto auto;
     grid-template-columns: minmax(0, 1fr);
     height: 100%;
     min-height: 0;

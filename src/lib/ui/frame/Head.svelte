@@ -1,10 +1,10 @@
 <script lang="ts">
-  import { holdsSecrets } from '#core/edits';
   import { useSession } from '../../session/index';
   import type { View } from '../../session/index';
   import Mark from '../primitives/Mark.svelte';
   import Weight from '../primitives/Weight.svelte';
-  import { exportFiles, readFiles } from './files';
+  import Export from './Export.svelte';
+  import { readFiles } from './files';
 
   let {
     demo,
@@ -15,6 +15,7 @@
   } = $props();
   const session = useSession();
   let menu = $state(false);
+  let exporting = $state(false);
   let sites = $state<readonly { id: string; name: string; updated: number }[]>([]);
   let chooser = $state<HTMLInputElement>();
   const count = (s: string) => session.findings.filter((f) => f.severity === s).length;
@@ -125,24 +126,15 @@
           onclick={() => {
             menu = false;
             chooser?.click();
-          }}>Open .gate files …</button
+          }}>Open files …</button
         >
         <button
           class="btn w-full justify-start font-normal btn-ghost btn-sm"
           onclick={() => {
             menu = false;
-            exportFiles(session);
-          }}>Export the .gate files</button
+            exporting = true;
+          }}>Export …</button
         >
-        {#if session.files.some((f) => holdsSecrets(f.text))}
-          <button
-            class="btn w-full justify-start font-normal btn-ghost btn-sm"
-            onclick={() => {
-              menu = false;
-              exportFiles(session, true);
-            }}>Export with secrets</button
-          >
-        {/if}
         <button
           class="btn w-full justify-start font-normal btn-ghost btn-sm"
           data-testid="forget-secrets"
@@ -180,7 +172,7 @@
     <input
       bind:this={chooser}
       type="file"
-      accept=".gate"
+      accept=".gate,.json,.txt,.csv"
       multiple
       class="hidden"
       data-testid="open-files"
@@ -308,3 +300,4 @@
     >
   </div>
 </header>
+{#if exporting}<Export onclose={() => (exporting = false)} />{/if}

@@ -15,12 +15,6 @@
     unavailable:
       'This browser keeps nothing here (private window?). What you do lives in this window only. Export it before you close.',
   };
-  /** A notice goes by itself once it could be read. */
-  $effect(() => {
-    if (!session.notice) return;
-    const timer = setTimeout(() => (session.notice = ''), 7000);
-    return () => clearTimeout(timer);
-  });
   const drilled = $derived([
     ...session.drill.cut.map((c) => `${c} cut`),
     ...session.drill.dead.map((d) => `${d} dead beyond its gateway`),
@@ -57,48 +51,9 @@
       The proof stopped ({session.workerTrouble}). Your text is safe; the next edit tries again.
     </p>
   {/if}
-  <!-- Below the banners, of which it must cover nothing. -->
-  <div class="below">
-    {#if session.nav.newZone && session.site.zones.some((z) => z.name === session.nav.newZone)}
-      {@const zone = session.nav.newZone}
-      <p class="toast-line bg-neutral text-neutral-content" role="status" data-testid="new-zone">
-        Nothing passes from or to {zone} yet.
-        <button
-          class="btn ms-2 btn-xs"
-          data-testid="new-zone-show"
-          onclick={() => {
-            session.nav.focusZone = zone;
-            session.nav.view = 'passage';
-            session.nav.newZone = undefined;
-          }}>Show what its place suggests</button
-        >
-        <button class="btn ms-2 btn-xs" onclick={() => (session.nav.newZone = undefined)}>Not now</button>
-      </p>
-    {:else if session.notice}
-      <p class="toast-line bg-neutral text-neutral-content" role="status" data-testid="notice">
-        {session.notice}
-        <button class="btn ms-2 btn-xs" onclick={() => (session.notice = '')}>Got it</button>
-      </p>
-    {/if}
-  </div>
 </div>
 
 <style>
-  .below {
-    position: relative;
-    z-index: 50;
-    height: 0;
-  }
-  .toast-line {
-    position: absolute;
-    left: 50%;
-    top: 12px;
-    width: max-content;
-    transform: translateX(-50%);
-    max-width: 80vw;
-    padding: 0.375rem 0.75rem;
-    border-radius: var(--radius-box);
-  }
   .banner {
     padding: 0.375rem 0.75rem;
   }

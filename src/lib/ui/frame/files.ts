@@ -1,55 +1,148 @@
 /** Files in and out of the window. */
 import { leaveSecretsOut, pasteStatements, withSecretsOf } from '#core/edits';
-import { parseDocument } from '#core/notation';
+import type { Files } from '#core/change';
+import { readLinuxBox } from '#core/formats/linux';
+import { isCapture, recogniseText } from '#core/formats/recognise';
+import { readYang } from '#core/formats/yang';
+import { WIRING_KINDS, parseDocument } from '#core/notation';
 import { buildSite } from '#core/site';
 import type { Session } from '../../session/index';
+import type { Incoming } from '../../session/index';
+import { parcelName, unpack } from './parcel';
 
 /** Larger than any site, smaller than what would stall a page. */
 const MOST = 5 * 1024 * 1024;
 
-/** Reads dropped or chosen files into a new site; says what it cannot take. */
+type Read = { readonly name: string; text: string };
+
+/** Reads dropped or chosen files; what each is decides what is offered. Says what it cannot take. */
 export async function readFiles(session: Session, files: readonly File[]): Promise<void> {
   await session.started;
-  const gates = files.filter((f) => f.name.endsWith('.gate'));
-  if (!gates.length) {
-    session.notice = `${files[0]?.name ?? 'That'} is no .gate file, so it was not opened.`;
-    return;
-  }
-  const read: { name: string; text: string }[] = [];
-  for (const file of gates) {
+  const read: Read[] = [];
+  for (const file of files) {
     if (file.size > MOST) {
       session.notice = `${file.name} has ${Math.round(file.size / 1024 / 1024)} MB; at most 5 MB can be opened here.`;
       return;
     }
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    if (isCapture(bytes)) {
+      session.notice = `${file.name} is a capture. Captures cannot be read yet: ask the say line about one of its flows, as in “wheel-pc to www.example tcp 443”.`;
+      return;
+    }
     try {
-      const bytes = await file.arrayBuffer();
       // A BOM stays: an export gives back every byte.
       const text = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
       // Two files of one name are two files.
       let name = file.name;
       for (let n = 2; read.some((f) => f.name === name); n++)
-        name = file.name.replace(/(\.gate)$/, `-${n}$1`);
+        name = file.name.replace(/(\.\w+)?$/, `-${n}$1`);
       read.push({ name, text });
     } catch {
       session.notice = `${file.name} is not UTF-8 text, so it was not opened.`;
       return;
     }
   }
+  offer(session, read);
+}
+
+/** Sorts what was read by what it is, and offers it to the right reader. */
+function offer(session: Session, read: readonly Read[]): void {
+  const kinds = read.map((f) => ({ ...f, is: recogniseText(f.text, f.name) }));
+  const of = (...is: readonly string[]) => kinds.filter((k) => is.includes(k.is));
+  const gates = of('gate');
+  const reports = of('ip-link', 'ip-addr', 'ip-route');
+  const [yang] = of('yang');
+  const [sheet] = of('sheet');
+  if (gates.length) return offerGates(session, gates);
+  if (yang) {
+    const site = readYang(yang.text);
+    if (site.ok)
+      return offerGates(
+        session,
+        [{ name: yang.name.replace(/\.\w+$/, '.gate'), text: site.text }],
+        site.left,
+      );
+    session.notice = `${yang.name} cannot be read as a site: ${site.where}: ${site.why}`;
+  } else if (reports.length) return offerReports(session, reports);
+  else if (sheet) session.nav.incoming = { what: 'sheet', name: sheet.name, text: sheet.text };
+  else session.notice = notTaken(kinds[0]);
+}
+
+function notTaken(file: { readonly name: string; readonly is: string } | undefined): string {
+  if (!file) return 'There was nothing to open.';
+  switch (file.is) {
+    case 'ip-plain':
+      return `${file.name} is a report of ip without JSON. Take it with -j: ip -j -d link, ip -j addr, ip -j route, and drop all three files.`;
+    case 'address-plan':
+      return `${file.name} looks like an address plan. Plans cannot be read yet; its networks are made one by one with + Add.`;
+    default:
+      return `${file.name} is no .gate file, no provider’s sheet, no report of ip -j and no YANG JSON, so it was not opened.`;
+  }
+}
+
+function offerGates(session: Session, gates: readonly Read[], left: readonly string[] = []): void {
   // What was exported without its secrets gets those at hand back.
   const known = session.files.map((f) => f.text).join('\n');
-  for (const file of read) file.text = withSecretsOf(file.text, known);
-  const drafts = read.filter((f) => !RUNNING.test(f.name));
-  const ran = read
-    .filter((f) => RUNNING.test(f.name))
-    .map((f) => ({ ...f, name: f.name.replace(RUNNING, '.gate') }));
-  const name = (drafts[0]?.name ?? 'site').replace(/\.gate$/, '');
-  session.begin(name, drafts.length ? drafts : ran, ran.length && drafts.length ? { running: ran } : {});
-  const lacking = read.reduce((sum, f) => sum + lackingSecrets(f.text), 0);
+  const files = gates.map((f) => ({ name: f.name, text: withSecretsOf(f.text, known) }));
+  session.nav.incoming = {
+    what: 'site',
+    ...unpack(files),
+    lacking: files.reduce((sum, f) => sum + lackingSecrets(f.text), 0),
+    left,
+  };
+}
+
+/** Reports of a Linux box, which may come one by one: they wait until link, addr and route are there. */
+function offerReports(session: Session, reports: readonly (Read & { readonly is: string })[]): void {
+  const waiting = session.nav.incoming?.what === 'reports' ? session.nav.incoming.given : {};
+  const given = { ...waiting, ...Object.fromEntries(reports.map((r) => [r.is.replace('ip-', ''), r.text])) };
+  const { link, addr, route } = given;
+  if (link === undefined || addr === undefined || route === undefined) {
+    session.nav.incoming = { what: 'reports', given };
+    return;
+  }
+  const box = readLinuxBox({ link, addr, route });
+  session.nav.incoming = undefined;
+  if (box.ok) offerGates(session, [{ name: 'box.gate', text: box.value.text }], box.value.left);
+  else session.notice = `The ${box.fault.report} report cannot be read: ${box.fault.why}`;
+}
+
+/** Opens what came in as a site of its own. */
+export function openAsNew(session: Session, { name, draft, running, startup, lacking }: SiteIncoming): void {
+  const runs = running.length ? running : undefined;
+  session.begin(name, draft.length ? draft : running, {
+    ...(runs && draft.length ? { running: runs } : {}),
+    ...(startup.length ? { startup } : {}),
+  });
   session.notice = [
-    `Opened ${read.map((f) => f.name).join(' and ')} as a new site; the one before is kept.`,
+    `Opened as the new site ${name}; the one before is kept.`,
     ...(lacking ? [`${lacking} secret${lacking > 1 ? 's are' : ' is'} not in it and not at hand.`] : []),
-    ...(ran.length || !drafts.length ? [] : ['What the box runs is taken to be the same.']),
+    ...(runs ? [] : ['What the box runs is taken to be the same.']),
   ].join(' ');
+}
+
+type SiteIncoming = Extract<Incoming, { what: 'site' }>;
+
+/** Puts what came in into the open site instead of its files of the same name or part; one undo takes it back. */
+export function openInto(session: Session, { draft, running }: SiteIncoming): void {
+  const isWiring = (text: string) => {
+    const { statements } = parseDocument(text, '');
+    return statements.length > 0 && statements.every((s) => WIRING_KINDS.has(s.kind));
+  };
+  const given = draft.length ? draft : running;
+  const taken = new Map<string, string>();
+  for (const file of given) {
+    const same = session.files.find((f) => f.name === file.name && !taken.has(f.name));
+    const like = session.files.find((f) => !taken.has(f.name) && isWiring(f.text) === isWiring(file.text));
+    const home = same ?? like;
+    if (home) taken.set(home.name, file.text);
+    else {
+      const [first] = taken.keys();
+      if (first !== undefined) taken.set(first, `${taken.get(first)!.replace(/\n*$/, '\n\n')}${file.text}`);
+    }
+  }
+  if (session.replaceTexts(taken, `open ${given.map((f) => f.name).join(' and ')} here`))
+    session.notice = `Put into this site: ${[...taken.keys()].join(' and ')}. Undo takes it back.`;
 }
 
 /** How many logins of a text have no secret, as in an export that left them out. */
@@ -62,11 +155,16 @@ function lackingSecrets(text: string): number {
 }
 
 /**
- * Takes pasted statements: into the open site, or as a new one where they bring a box of their own. Anything else is
- * left alone.
+ * Takes pasted text: statements into the open site, or as a new one where they bring a box of their own; anything else
+ * that is recognised is offered to its reader. Prose is left alone.
  */
 export function readPasted(session: Session, text: string): void {
   if (!session.ready) return;
+  const is = recogniseText(text);
+  if (is !== 'gate') {
+    if (is !== 'unknown') offer(session, [{ name: 'What was pasted', text }]);
+    return;
+  }
   const { statements } = parseDocument(text, 'pasted.gate');
   if (statements.some((s) => s.kind === 'box') || !session.site.statements.length) {
     if (!pasteStatements(emptySite, text)) return;
@@ -98,26 +196,31 @@ export function download(files: readonly { readonly name: string; readonly text:
   }
 }
 
-/** What a file is called that holds what the box runs, where the draft is something else. */
-const RUNNING = /\.running\.gate$/;
+/** What goes along with the draft. */
+export interface ExportWith {
+  readonly secrets: boolean;
+  /** What the box runs, and what it starts with. */
+  readonly box: boolean;
+}
 
 /**
  * Hands every file of the open site to the browser's downloads, byte for byte but for the secrets of logins, which are
- * left out unless they are asked for, and counted. Where the box runs something else than the draft, that goes along.
+ * left out unless they are asked for, and counted.
  */
-export function exportFiles(session: Session, withSecrets = false): void {
-  const ran = session.changes.length ? session.box.running : [];
-  const running = ran.map((f) => ({ name: f.name.replace(/(\.gate)?$/, '.running.gate'), text: f.text }));
+export function exportFiles(session: Session, { secrets, box }: ExportWith): void {
+  const now = new Date();
+  const named = (files: Files, part: 'draft' | 'running' | 'startup') =>
+    files.map(({ name, text }) => ({ name: parcelName(session.name, now, name, part), text }));
   let left = 0;
-  const files = [...session.files, ...running].map(({ name, text }) => {
-    if (withSecrets) return { name, text };
+  const files = [
+    ...named(session.files, 'draft'),
+    ...(box ? [...named(session.box.running, 'running'), ...named(session.box.startup, 'startup')] : []),
+  ].map(({ name, text }) => {
+    if (secrets) return { name, text };
     const bare = leaveSecretsOut(text);
     left += bare.left;
     return { name, text: bare.text };
   });
   download(files);
-  const beside = running.length ? ' What the box runs is in a file of its own.' : '';
-  session.notice = left
-    ? `Exported; ${left} secret${left > 1 ? 's' : ''} left out.${beside}`
-    : `Exported.${beside}`;
+  session.notice = `Exported ${files.length} files${left ? `; ${left} secret${left > 1 ? 's' : ''} left out` : ''}.`;
 }

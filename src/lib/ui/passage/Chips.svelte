@@ -38,8 +38,10 @@
     class="chip empty"
     data-testid={`gap-${from}-${to}`}
     title={`write a passage from ${from} to ${to}`}
-    onclick={() => session.nav.say(`passage ${from} > ${to}: allow `)}
-    >nothing {doors.length ? 'else ' : ''}passes · +</button
+    onclick={() => {
+      onchoose();
+      session.nav.make('passage', { zone: from, to });
+    }}>nothing {doors.length ? 'else ' : ''}passes · +</button
   >
 {/if}
 {#if doors.length > MOST_DOORS && !spread}

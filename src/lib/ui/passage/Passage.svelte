@@ -73,7 +73,11 @@
 <div class="mx-auto max-w-[1500px] p-4" data-testid="passage">
   {#if !focus}
     <p class="panel p-4 quiet">
-      No zone yet. Say one: <span class="mono">zone office:</span>
+      No zone yet: what may pass is said from zone to zone (security zones).
+      <button class="link text-primary" onclick={() => session.nav.make('zone')}>Add a zone</button>, or
+      <button class="link text-primary" onclick={() => session.nav.make('network')}
+        >a network with its zone</button
+      >.
     </p>
   {:else}
     <div class="mb-3 flex flex-wrap items-center gap-1" role="group" aria-label="zone in the middle">
@@ -228,7 +232,12 @@
                 }}>line {t.line}</button
               >
               <span>
-                <span class="mono">{t.text}</span>
+                <button
+                  class="mono text-start hover:underline"
+                  title="open it in the slip"
+                  data-testid={`open-${i}`}
+                  onclick={() => session.nav.select(t.subject)}>{t.text}</button
+                >
                 <span class="block quiet">
                   {t.verdict === 'allow' ? 'lets pass' : t.verdict === 'drop' ? 'swallows' : 'turns away'}
                   {#if t.takes}{t.takes}{#if t.after.length}, what {t.after.length === 1 ? 'line' : 'lines'}
@@ -254,15 +263,17 @@
               </span>
             </li>
           {:else}
-            <li class="px-3 py-2 quiet">
-              No statement speaks of it.
-              <button
-                class="link text-primary"
-                onclick={() => session.nav.say(`passage ${pair.from} > ${pair.to}: allow `)}>Write one</button
-              >
-            </li>
+            <li class="px-3 py-2 quiet">No statement speaks of it.</li>
           {/each}
         </ol>
+        <p class="border-b border-base-300 px-3 py-1.5">
+          <button
+            class="link text-primary"
+            data-testid="passage-add"
+            onclick={() => session.nav.make('passage', { zone: pair.from, to: pair.to })}
+            >+ let something pass from {pair.from} to {pair.to}</button
+          >
+        </p>
         {#if move}
           {@const idea = move}
           <div
