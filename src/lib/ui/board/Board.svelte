@@ -8,7 +8,7 @@
   import SlabCard from './SlabCard.svelte';
   import ZoneHead from './ZoneHead.svelte';
   import { copySlabs } from './clipboard';
-  import { ARROWS, commandOf, focusKey, lanesOf, slabUnder, slabsAt } from './keyboard';
+  import { ARROWS, commandOf, focusKey, lanesOf, placeOfSlab, slabUnder, slabsAt } from './keyboard';
   import type { At, Command } from './keyboard';
   import { DENSITIES, NO_PORT, boardOf, cellKey, keptList, steadyBoard } from './model';
   import type { Board, Density, Row, Slab } from './model';
@@ -231,6 +231,21 @@
         ?.querySelector(`[data-at="${CSS.escape(subject)}"]`)
         ?.scrollIntoView({ block: 'nearest', inline: 'nearest' }),
     );
+  });
+
+  // What was just made has the keyboard.
+  let made = false;
+  $effect(() => {
+    const isMaking = !!session.nav.making;
+    const subject = session.nav.selection[0];
+    if (made && !isMaking && subject !== undefined && document.activeElement === document.body) {
+      const place = placeOfSlab(board, subject);
+      if (place) {
+        at = place;
+        focusAt();
+      }
+    }
+    made = isMaking;
   });
 
   // When the say line or the slip is left, the keyboard is back where it was.

@@ -110,6 +110,7 @@
         class="btn ms-auto h-5 min-h-0 px-1.5 btn-ghost btn-xs"
         title={cut ? 'Put the cable back (drill, c)' : 'Pull this cable on the bench (drill, c)'}
         tabindex={-1}
+        data-testid={`cut-${column.port}`}
         onclick={() => session.toggleCut(column.port)}>{cut ? 'restore' : 'cut'}</button
       >
     </div>

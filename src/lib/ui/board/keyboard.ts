@@ -62,6 +62,16 @@ export function slabsAt(board: Board, row: number, col: number): readonly Slab[]
 export const slabUnder = (board: Board, { row, col, slab }: At): Slab | undefined =>
   row >= 0 && col >= 0 ? slabsAt(board, row, col)[slab] : undefined;
 
+/** Where a slab stands; undefined where it is folded away or filtered out. */
+export function placeOfSlab(board: Board, subject: string): At | undefined {
+  for (const row of board.rows.keys())
+    for (const col of board.columns.keys()) {
+      const slab = slabsAt(board, row, col).findIndex((s) => s.subject === subject);
+      if (slab >= 0) return { row, col, slab };
+    }
+  return undefined;
+}
+
 /** Names what has the focus at a place. */
 export function focusKey(board: Board, { row, col, slab }: At): string {
   if (row < 0) return `head/${board.columns[Math.max(0, col)]?.port}`;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { onMount } from 'svelte';
   import { useSession } from '../../session/index';
   import Apply from './Apply.svelte';
   import Inside from './Inside.svelte';
@@ -44,10 +45,21 @@
   /** Findings that are known, and gone on with. */
   let overruled = $state<readonly string[]>([]);
   let heading = $state<HTMLElement>();
+  // The keyboard and the reading go on where the work does.
+  const lead = () => requestAnimationFrame(() => heading?.focus());
+  onMount(lead);
   function go(to: number) {
     step = to;
-    // The keyboard and the reading go on where the work does.
-    requestAnimationFrame(() => heading?.focus());
+    lead();
+  }
+  let section = $state<HTMLElement>();
+  /** Ctrl and Enter press the one button that leads on, wherever the caret is. */
+  function onkeydown(event: KeyboardEvent) {
+    if (event.key !== 'Enter' || !(event.ctrlKey || event.metaKey)) return;
+    event.preventDefault();
+    if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
+    section?.querySelector<HTMLButtonElement>('button.btn-primary:not(:disabled)')?.click();
+    lead();
   }
 </script>
 
@@ -72,7 +84,8 @@
       </li>
     {/each}
   </ol>
-  <section class="min-w-0 space-y-4 panel p-5" aria-label={steps[step]}>
+  <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+  <section class="panel min-w-0 space-y-4 p-5" aria-label={steps[step]} bind:this={section} {onkeydown}>
     <h1 class="text-xl font-semibold" tabindex="-1" bind:this={heading}>{steps[step]}</h1>
     {#if step === 0}<Meet ondone={() => go(1)} />
     {:else if step === 1}<Ports bind:line bind:desk ondone={() => go(2)} />

@@ -123,7 +123,6 @@
     {formatPrefix(offered)} is the next free one; the uplink has none of it.
   </p>{/if}
 {#if written && !nameFault}
-  <Statements list={written.statements} />
   <button
     class="btn btn-primary btn-sm"
     data-testid="write-inside"
@@ -131,5 +130,6 @@
     onclick={() => session.apply(written.changes, 'the first inside network') && ondone()}
     >Write it, and on</button
   >
+  <Statements list={written.statements} />
 {/if}
 {#if isThere}<button class="btn btn-sm" onclick={ondone}>One is there: on</button>{/if}

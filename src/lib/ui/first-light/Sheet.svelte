@@ -140,6 +140,14 @@
   <div class="space-y-2">
     {#if isEmpty}<p class="quiet">Nothing is read yet: what stands here then is what will be written.</p>
     {:else}
+      <!-- First, so that nothing that is told of the rows moves it from under the pointer. -->
+      <button
+        class="btn btn-primary btn-sm"
+        data-testid="write-uplink"
+        disabled={!isGood}
+        onclick={() => session.apply(written.changes, 'the provider’s sheet') && ondone()}
+        >Write it, and on</button
+      >
       <Statements list={written.statements} />
       {#each now.missing.filter((m) => ['names', 'secret'].includes(m)) as m (m)}
         <p class="text-warning">▲ {MISSING_TEXTS[m] ?? m}</p>
@@ -164,13 +172,6 @@
           Ask the provider, and correct the row that is wrong: what contradicts itself is not written unless
           you confirm it by its name.
         </p>{/if}
-      <button
-        class="btn btn-primary btn-sm"
-        data-testid="write-uplink"
-        disabled={!isGood}
-        onclick={() => session.apply(written.changes, 'the provider’s sheet') && ondone()}
-        >Write it, and on</button
-      >
     {/if}
   </div>
 </div>

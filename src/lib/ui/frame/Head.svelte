@@ -15,6 +15,7 @@
   } = $props();
   const session = useSession();
   let menu = $state(false);
+  let menuAt = $state<HTMLElement>();
   let exporting = $state(false);
   let sites = $state<readonly { id: string; name: string; updated: number }[]>([]);
   let chooser = $state<HTMLInputElement>();
@@ -63,15 +64,31 @@
 </script>
 
 <!-- One row of fixed places: whatever is told in it, nothing in it moves, and it never becomes two. -->
+<svelte:window
+  onpointerdown={(e) => {
+    if (menu && e.target instanceof Node && !menuAt?.contains(e.target)) menu = false;
+  }}
+/>
 <header
   class="head panel flex h-11 items-center gap-2 rounded-none border-x-0 border-t-0 px-2 max-[899px]:gap-1"
 >
   <span class="text-primary max-[899px]:hidden"><Mark size={26} /></span>
-  <div class="relative flex-none">
+  <!-- svelte-ignore a11y_no_static_element_interactions -->
+  <div
+    class="relative flex-none"
+    bind:this={menuAt}
+    onkeydown={(e) => {
+      if (e.key !== 'Escape' || !menu) return;
+      e.stopPropagation();
+      menu = false;
+      menuAt?.querySelector('button')?.focus();
+    }}
+  >
     <button
       class="btn w-40 justify-start px-2 text-base font-semibold btn-ghost btn-sm max-[899px]:w-24"
       onclick={toggle}
       title={session.name}
+      data-testid="site-menu"
       aria-expanded={menu}
     >
       <span class="truncate">{session.name || 'Jolly Gate'}</span>
@@ -107,6 +124,7 @@
         {/each}
         <hr class="my-1 border-base-300" />
         <button
+          data-testid="first-light-new"
           class="btn w-full justify-start font-normal btn-ghost btn-sm"
           onclick={() => {
             menu = false;

@@ -50,8 +50,8 @@
         class="btn btn-primary btn-sm"
         data-testid="open-new"
         onclick={() => {
-          close();
           openAsNew(session, site);
+          close();
         }}>As a new site</button
       >
       <button
@@ -59,8 +59,8 @@
         data-testid="open-into"
         title="Instead of what this site says; undo takes it back"
         onclick={() => {
-          close();
           openInto(session, site);
+          close();
         }}>Into {session.name}</button
       >
       <button class="btn btn-ghost btn-sm" onclick={close}>Leave it</button>

@@ -3,7 +3,7 @@
   import type { GestureId } from '#core/edits';
   import { complete } from '#core/notation';
   import { wayTo } from '#core/semantics';
-  import { GESTURE_LABELS, notSaidText, wantsFor, wayText } from '#words';
+  import { GESTURE_LABELS, STAGE_NAMES, notSaidText, stageText, wantsFor, wayText } from '#words';
   import { useSession } from '../../session/index';
   import Outcome from '../making/Outcome.svelte';
 
@@ -31,6 +31,15 @@
   const tag = $derived(/(?:vlan|tag)\s*(\d{1,4})\b/i.exec(line)?.[1]);
   const make = (id: GestureId) => session.nav.make(id, tag === undefined ? {} : { tag });
   let answer = $state('');
+  /** What stops the one who asks before any page: a name that nobody answers, say. */
+  const trouble = $derived.by(() => {
+    if (said.does !== 'ask') return '';
+    const { from } = said;
+    const fail = session.derived?.draft.desks
+      .find((d) => d.station === from)
+      ?.stages.find((s) => s.result === 'fail');
+    return fail ? `${from} stops at ${STAGE_NAMES[fail.stage]}: ${stageText(fail)}` : '';
+  });
   async function enter() {
     if (said.does === 'edit') {
       // What undo remembers and says of it holds no secret.
@@ -144,6 +153,7 @@
       </p>
       {#if answer}
         <p class="mt-1 font-semibold" data-testid="say-answer">{answer}</p>
+        {#if trouble}<p data-testid="say-trouble">{trouble}</p>{/if}
         <button
           class="link text-primary"
           data-testid="say-trace"

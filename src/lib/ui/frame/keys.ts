@@ -28,7 +28,13 @@ const FIELDS: KeyGroup = {
   ],
 };
 
+const FIRST_LIGHT: KeyGroup = {
+  says: 'In First light',
+  keys: [['Ctrl+Enter', 'presses the button that leads on']],
+};
+
 const OF: Readonly<Partial<Record<View, KeyGroup>>> = {
+  'first-light': FIRST_LIGHT,
   board: {
     says: 'On the board',
     keys: [

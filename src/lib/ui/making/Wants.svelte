@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { GESTURE_LABELS } from '#words';
+  import { GESTURE_LABELS, wantsFor } from '#words';
   import { useSession } from '../../session/index';
   import type { Want } from '../../session/index';
   import { allWants } from './wants';
@@ -10,13 +10,13 @@
   let sieve = $state('');
   let at = $state(0);
   let dialog = $state<HTMLDialogElement>();
-  const fits = (w: Want) =>
-    sieve === '' ||
-    `${GESTURE_LABELS[w.id].says} ${GESTURE_LABELS[w.id].about} ${w.id}`
-      .toLowerCase()
-      .includes(sieve.toLowerCase());
-  const here = $derived(lists.here.filter(fits));
-  const rest = $derived(lists.rest.filter(fits));
+  const MOST_FOUND = 12;
+  const ranked = $derived(wantsFor(sieve, MOST_FOUND));
+  /** What the words find, the likeliest first; everything where nothing is looked for. */
+  const found = (list: readonly Want[]): readonly Want[] =>
+    sieve.trim() === '' ? list : ranked.flatMap((id) => list.filter((w) => w.id === id));
+  const here = $derived(found(lists.here));
+  const rest = $derived(found(lists.rest));
   const all = $derived([...here, ...rest]);
   $effect(() => dialog?.showModal());
   function onkeydown(event: KeyboardEvent) {

@@ -1,12 +1,13 @@
 <script lang="ts">
-  import { promiseText } from '#words';
-  import type { Answer } from '../../session/index';
+  import { formatIp } from '#core/addr';
+  import { STAGE_NAMES, promiseText, stageText } from '#words';
+  import type { Answer, ProofView } from '../../session/index';
   import { useSession } from '../../session/index';
   import Rung from '../primitives/Rung.svelte';
   import Ladder from '../ladder/Ladder.svelte';
   import Log from './Log.svelte';
   import ReachTable from './ReachTable.svelte';
-  import { ladderName, standingOf } from '../ladder/ladders';
+  import { firstFail, ladderName, standingOf } from '../ladder/ladders';
 
   const session = useSession();
   const proof = $derived(session.derived?.draft);
@@ -33,6 +34,53 @@
     ({ from, to } = session.asked);
     service = session.asked.service ?? '';
   });
+  /** Desks that do not get to a page, those first that are stopped by a fault and not by a rule. */
+  const stuck = $derived(
+    (proof?.desks ?? []).filter(
+      (d) => !d.supposed && !d.stages.some((s) => s.stage === 'page' && s.result === 'pass'),
+    ),
+  );
+  /** A far host that shows pages, as a PC would ask for it: by its name. */
+  const page = $derived(
+    session.site.fars.find((f) => !f.silent && f.listens)?.name ??
+      session.wiring.fars.find((f) => !f.silent)?.name ??
+      'internet',
+  );
+  type Desk = ProofView['desks'][number];
+  const troubleOf = (d: Desk): string => {
+    const fail = firstFail(d.stages);
+    return fail ? `${STAGE_NAMES[fail.stage]}: ${stageText(fail)}` : 'it may not';
+  };
+  /** Follows what stops a desk: its look-up where names are not answered, else the page itself. */
+  function why(d: Desk) {
+    const fail = firstFail(d.stages);
+    const resolver =
+      proof?.leases.find((l) => l.station === d.station)?.names[0] ??
+      session.wiring.stations.find((s) => s.name === d.station)?.names.map(formatIp)[0];
+    const isNames = fail?.stage === 'resolver' || fail?.stage === 'name';
+    void (isNames && resolver ? follow(d.station, resolver, 'udp 53') : follow(d.station, page, 'tcp 443'));
+  }
+  const JUMPS = [
+    ['ask', 'ask'],
+    ['reach', 'who reaches what'],
+    ['drills', 'drills'],
+    ['promises', 'promises'],
+    ['log', 'log'],
+    ['ways out', 'ways out'],
+    ['desks', 'desks'],
+  ] as const;
+  let whole = $state<HTMLElement>();
+  function jump(label: string) {
+    const section = whole?.querySelector<HTMLElement>(`section[aria-label="${label}"]`);
+    section?.scrollIntoView({ block: 'start' });
+    section?.querySelector<HTMLElement>('input, button, a, [tabindex="0"]')?.focus({ preventScroll: true });
+  }
+  /** What stops the one who asks before the page, as a name that nobody answers. */
+  const askerTrouble = $derived.by(() => {
+    const d = proof?.desks.find((x) => x.station === session.asked?.from);
+    const fail = d && firstFail(d.stages);
+    return d && fail ? `${d.station} stops at ${troubleOf(d)}` : '';
+  });
   let top = $state<HTMLElement>();
   async function follow(a: string, b: string, s: string) {
     await session.trace(a, b, s);
@@ -50,7 +98,27 @@
     list.includes(name) ? list.filter((x) => x !== name) : [...list, name];
 </script>
 
-<div class="mx-auto max-w-[1500px] space-y-4 p-4" data-testid="proof">
+<div class="mx-auto max-w-[1500px] space-y-4 p-4" data-testid="proof" bind:this={whole}>
+  <nav class="jump" aria-label="jump in the proof">
+    {#each JUMPS as [label, says] (label)}
+      <button class="link link-hover" onclick={() => jump(label)}>{says}</button>
+    {/each}
+  </nav>
+  {#if stuck.length}
+    <section class="panel p-3" aria-label="desks in trouble" data-testid="stuck">
+      <h2 class="mb-1 h2">Who opens no page</h2>
+      <ul class="space-y-0.5">
+        {#each stuck as d (d.station)}
+          <li>
+            <button class="link text-primary" data-testid={`why-${d.station}`} onclick={() => why(d)}
+              >Why does {d.station} open no page?</button
+            >
+            <span class="quiet">{troubleOf(d)}</span>
+          </li>
+        {/each}
+      </ul>
+    </section>
+  {/if}
   <section class="panel p-3" aria-label="ask" bind:this={top}>
     <h2 class="mb-2 h2">Ask the bench</h2>
     <form
@@ -96,6 +164,7 @@
       <p class="mt-3 text-[0.9375rem] font-semibold" data-testid="answer" aria-live="polite">
         {answer.ok ? answer.sentence : answer.why}
       </p>
+      {#if askerTrouble}<p class="quiet" data-testid="asker-trouble">{askerTrouble}</p>{/if}
       {#if answer.ok}
         {@const { capture } = answer}
         <p class="mt-1">
@@ -169,6 +238,11 @@
         Promises <span class="font-normal quiet"
           >{proof.promises.filter((p) => p.result === 'pass').length} of {proof.promises.length} kept</span
         >
+        <button
+          class="btn ms-2 h-6 min-h-0 btn-ghost btn-xs"
+          data-testid="promise-add"
+          onclick={() => session.nav.make('expect')}>+ add</button
+        >
       </h2>
       <ul class="panel divide-y divide-base-300">
         {#each proof.promises as p (p.file + p.line)}
@@ -183,7 +257,10 @@
           </li>
         {/each}
         {#if !proof.promises.length}<li class="px-3 py-2 quiet">
-            No promise is made. Say one: <span class="mono">expect studio reaches internet</span>
+            No promise is made: what must always be so, checked with every keystroke.
+            <button class="link text-primary" onclick={() => session.nav.make('expect')}
+              >Promise something</button
+            >
           </li>{/if}
       </ul>
     </section>
@@ -211,3 +288,21 @@
     </section>
   {/if}
 </div>
+
+<style>
+  .jump {
+    position: sticky;
+    top: 0;
+    z-index: 2;
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 14px;
+    margin: -16px -16px 0;
+    padding: 4px 16px;
+    border-bottom: 1px solid var(--color-base-300);
+    background: var(--color-base-200);
+  }
+  section {
+    scroll-margin-top: 34px;
+  }
+</style>

@@ -1,0 +1,134 @@
+/** A person's hand at the page: the same task by pointer alone, or by keyboard alone, with its acts counted. */
+import { By, Key, PATIENCE } from './browser';
+import type { Page } from './browser';
+
+export type Way = 'pointer' | 'keyboard';
+
+/** A click, a key, or a value typed into a field is an act each. */
+export class Hand {
+  acts = 0;
+  constructor(
+    readonly page: Page,
+    readonly way: Way,
+  ) {}
+
+  private async keys(...keys: string[]): Promise<void> {
+    this.acts += keys.length;
+    for (const key of keys) await this.page.press(key);
+  }
+
+  async click(id: string): Promise<void> {
+    this.acts++;
+    await this.page.click(id);
+  }
+
+  /** Where the keyboard is: the test id, else the id, else what it is called. */
+  private focused(): Promise<string> {
+    return this.page.driver.executeScript<string>(
+      'const e = document.activeElement; return e?.dataset?.testid || e?.id || e?.getAttribute?.("aria-label") || e?.textContent?.trim() || ""',
+    );
+  }
+
+  press(...keys: string[]): Promise<void> {
+    return this.keys(...keys);
+  }
+
+  /** Goes over the board by arrows to something. */
+  async arrowsTo(id: string, ...arrows: string[]): Promise<void> {
+    await this.keys(...arrows);
+    await this.page.driver.wait(
+      async () => (await this.focused()) === id,
+      PATIENCE,
+      `the arrows do not lead to ${id}; they are at ${await this.focused()}`,
+    );
+  }
+
+  /** Goes to a control by Tab alone. */
+  private async tabTo(id: string, most = 30): Promise<void> {
+    for (let n = 0; n < most; n++) {
+      if ((await this.focused()) === id) return;
+      await this.keys(Key.TAB);
+    }
+    throw new Error(`Tab does not lead to ${id}; it is at ${await this.focused()}`);
+  }
+
+  /** Asks for something by the trade's words. */
+  async want(words: string, id: string): Promise<void> {
+    if (this.way === 'pointer') {
+      await this.click('wants-button');
+      await this.click(`want-${id}`);
+    } else {
+      await this.keys('a');
+      await this.page.get('wants-sieve');
+      this.acts++;
+      await this.page.press(words);
+      await this.page.driver.wait(
+        async () =>
+          (await this.page.driver
+            .findElement(By.css('[role=option][aria-selected=true]'))
+            .getAttribute('data-testid')) === `want-${id}`,
+        PATIENCE,
+        `“${words}” does not lead to ${id}`,
+      );
+      await this.keys(Key.ENTER);
+    }
+    await this.page.get('maker');
+  }
+
+  /** Puts a value into a field of the form, or of the sheet. */
+  async put(id: string, value: string): Promise<void> {
+    const field = await this.page.get(id);
+    const isList = (await field.getTagName()) === 'select';
+    if (this.way === 'pointer') {
+      await this.click(id);
+      if (isList) {
+        this.acts++;
+        await field.findElement(By.css(`option[value="${value}"]`)).click();
+        return;
+      }
+    } else await this.tabTo(id);
+    this.acts++;
+    if (isList) {
+      const text = await field.findElement(By.css(`option[value="${value}"]`)).getText();
+      await this.page.press(text.slice(0, 12));
+    } else {
+      await this.page.control('a');
+      await this.page.press(value);
+    }
+  }
+
+  /** Writes what the form says. */
+  async write(): Promise<void> {
+    if (this.way === 'pointer') await this.click('making-write');
+    else await this.keys(Key.ENTER);
+    await this.page.driver.wait(
+      async () => (await this.page.all('maker')).length === 0,
+      PATIENCE,
+      'the form is not written',
+    );
+  }
+
+  /** Presses a button that says what comes next. */
+  async go(id: string): Promise<void> {
+    const button = await this.page.get(id);
+    await this.page.driver.wait(() => button.isEnabled(), PATIENCE, `${id} is not enabled`);
+    if (this.way === 'pointer') return this.click(id);
+    const leads = await button.findElements(
+      By.xpath("self::*[contains(@class, 'btn-primary')][ancestor::*[@data-testid='first-light']]"),
+    );
+    if (leads.length) {
+      this.acts++;
+      return this.page.control(Key.ENTER);
+    }
+    await this.tabTo(id, 60);
+    await this.keys(Key.ENTER);
+  }
+
+  /** Goes to a view. */
+  async view(name: 'board' | 'passage' | 'proof' | 'change' | 'text'): Promise<void> {
+    if (this.way === 'pointer') return this.click(`view-${name}`);
+    const key = { board: '1', passage: '2', proof: '3', change: '4', text: '5' }[name];
+    await this.page.driver.executeScript('document.activeElement?.blur()');
+    await this.keys(key);
+  }
+}
