@@ -193,7 +193,8 @@ describe('the text', () => {
     const out = () => readdirSync(page.downloads).find((f) => /^hand-\d{4}-\d\d-\d\d\.hand\.gate$/.test(f));
     await page.driver.wait(() => out() !== undefined, PATIENCE, 'no download');
     // What runs travels along, since the draft is another.
-    expect(readdirSync(page.downloads).some((f) => f.endsWith('.hand.running.gate'))).to.equal(true);
+    const runs = () => readdirSync(page.downloads).some((f) => f.endsWith('.hand.running.gate'));
+    await page.driver.wait(runs, PATIENCE, 'what runs is not there');
     expect(readFileSync(join(page.downloads, out()!), 'utf8')).to.equal(
       hand
         .replace('zone office, # the desks', 'zone lab, # the desks')

@@ -1,6 +1,6 @@
 /** Every sort of interface, built and moved in the real page: by keyboard alone, by pointer, and on ready sites. */
 import { expect } from 'chai';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { By, Key, openPage } from './browser';
 import type { Page } from './browser';
@@ -206,15 +206,13 @@ describe('ready sites', () => {
     await openFile('tests/corpus/sites/nine-pppoe.gate');
     await page.sees('ladder-line', /203\.0\.113\.7/);
     await page.driver.findElement(By.css('header button[aria-expanded]')).click();
-    await page.driver.findElement(By.xpath("//button[contains(., 'Export the .gate files')]")).click();
-    const file = join(page.downloads, 'nine-pppoe.gate');
-    const exported = await page.driver.wait(() => {
-      try {
-        return readFileSync(file, 'utf8');
-      } catch {
-        return '';
-      }
-    }, 5000);
+    await page.driver.findElement(By.xpath("//button[contains(., 'Export …')]")).click();
+    await page.click('export');
+    const named = () =>
+      readdirSync(page.downloads).find((f) => /^nine-pppoe-[\d-]+\.nine-pppoe\.gate$/.test(f));
+    await page.driver.wait(() => named() !== undefined, 5000);
+    const file = join(page.downloads, named()!);
+    const exported = readFileSync(file, 'utf8');
     expect(exported).to.contain('user "kiln@example", zone world').and.contain('pppoe "kiln@example" ""');
     await openFile(file);
     await page.sees('ladder-line', /seen outside as 203\.0\.113\.7/);

@@ -82,7 +82,7 @@
   data-at={slab.subject}
   data-testid={`slab-${slab.name}`}
   tabindex={focusable ? 0 : -1}
-  aria-label={spoken}
+  aria-description={spoken}
   aria-pressed={selected}
   draggable={slab.draft !== 'removed'}
   {onfocus}

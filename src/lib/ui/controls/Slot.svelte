@@ -44,7 +44,9 @@
   let keyed = false;
   const shown = $derived(draft ?? value);
   const chosen = $derived(isChosen(slot));
-  const listed = $derived(offers.includes(shown) || shown === '' ? offers : [shown, ...offers]);
+  /** A zone and an interface may share a name, and are then one word here. */
+  const unique = $derived([...new Set(offers)]);
+  const listed = $derived(unique.includes(shown) || shown === '' ? unique : [shown, ...unique]);
   let shows = $state(false);
 
   function take() {
@@ -174,7 +176,7 @@
     {/if}
     {#if offers.length}
       <datalist id={`${id}-offers`}
-        >{#each offers as o, i (o)}<option value={o}>{kinds[i] ?? ''}</option>{/each}</datalist
+        >{#each unique as o, i (o)}<option value={o}>{kinds[i] ?? ''}</option>{/each}</datalist
       >
     {/if}
   </span>

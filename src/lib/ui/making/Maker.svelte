@@ -27,18 +27,18 @@
   }
   function write() {
     tried = true;
-    if (!made.ok) {
-      if (made.ask) form?.querySelector<HTMLElement>(`#making-${CSS.escape(made.ask)}`)?.focus();
+    // What is written is held on to: once the form is let go, there is nothing to ask any more.
+    const done = made;
+    if (!done.ok) {
+      if (done.ask) form?.querySelector<HTMLElement>(`#making-${CSS.escape(done.ask)}`)?.focus();
       return;
     }
-    if (
-      !session.apply(made.changes, `${said.says.toLowerCase()}: ${made.statements[0]?.split(':')[0] ?? ''}`)
-    )
-      return;
+    const label = `${said.says.toLowerCase()}: ${done.statements[0]?.split(':')[0] ?? ''}`;
+    if (!session.apply(done.changes, label)) return;
+    const zone = done.statements.map((t) => /^zone ([a-z][a-z0-9-]*):/.exec(t)?.[1]).find((z) => z);
     close();
-    const zone = made.statements.map((t) => /^zone ([a-z][a-z0-9-]*):/.exec(t)?.[1]).find((z) => z);
     if (zone) session.nav.newZone = zone;
-    session.nav.select(made.subject);
+    session.nav.select(done.subject);
   }
   // The first field has the keyboard as soon as the form is there.
   $effect(() => {

@@ -27,7 +27,7 @@
   <button
     class={['chip', chosen && 'chosen']}
     data-testid={`ribbon-${from}-${to}`}
-    aria-label={`${from} to ${to}: ${ribbon.text || 'nothing passes'}`}
+    aria-label={`${from} to ${to}: ${ribbon.text || 'nothing passes'}${ribbon.leavesAs ? ` as ${ribbon.leavesAs}` : ''}`}
     aria-pressed={chosen}
     onclick={onchoose}
     >{ribbon.text || 'nothing passes'}{#if ribbon.leavesAs}

@@ -222,7 +222,7 @@ export function createEditor(parent: HTMLElement, root: ShadowRoot, side: Editor
         hover,
         tooltips({ position: 'fixed' }),
         theme,
-        EditorView.contentAttributes.of({ 'aria-label': side.label, spellcheck: 'false' }),
+        EditorView.contentAttributes.of({ tabindex: '0', 'aria-label': side.label, spellcheck: 'false' }),
         Prec.high(
           keymap.of([
             { key: 'Tab', run: acceptCompletion, shift: indentLess },

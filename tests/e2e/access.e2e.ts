@@ -1,0 +1,189 @@
+/** The page for those who do not see it, or see it otherwise: every view, both themes, forced colours, twice the size. */
+import { expect } from 'chai';
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import type { Driver } from 'selenium-webdriver/chrome.js';
+import { Key, openPage } from './browser';
+import type { Page } from './browser';
+
+const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+
+let page: Page;
+before(async function () {
+  this.timeout(60_000);
+  page = await openPage(4194);
+});
+after(() => page?.close());
+
+interface Violation {
+  readonly id: string;
+  readonly impact: string;
+  readonly nodes: readonly {
+    readonly html: string;
+    readonly target: readonly string[];
+    readonly failureSummary: string;
+  }[];
+}
+
+/** What is seriously wrong on the page as it stands. */
+async function violations(): Promise<string[]> {
+  await page.driver.executeScript(`if (!window.axe) { ${AXE} }`);
+  const found = await page.driver.executeAsyncScript<Violation[]>(
+    `const done = arguments[arguments.length - 1];
+     axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice'], resultTypes: ['violations'] })
+       .then((r) => done(r.violations.filter((v) => ['serious', 'critical'].includes(v.impact))), (e) => done([{ id: String(e), impact: '', nodes: [] }]));`,
+  );
+  return found.flatMap((v) =>
+    v.nodes.map(
+      (n) =>
+        `${v.id}: ${n.target.join(' ')} — ${n.html.slice(0, 160)} — ${n.failureSummary.split('\n')[1] ?? ''}`,
+    ),
+  );
+}
+
+/** Every place that somebody can be, and how they get there from the demo. */
+const places: readonly [string, () => Promise<void>][] = [
+  ['the board', () => page.click('view-board')],
+  ['a slab in the slip', () => page.click('slab-studio')],
+  ['an uplink in the slip', () => page.click('slab-fibre')],
+  ['a switch in the slip', () => page.click('plug-core')],
+  ['a form of what is wanted', () => page.click('slip-want-network')],
+  [
+    'the list of what can be wanted',
+    async () => {
+      await page.press(Key.ESCAPE);
+      await page.click('wants-button');
+      await page.get('wants-sieve');
+    },
+  ],
+  [
+    'the say line',
+    async () => {
+      await page.press(Key.ESCAPE);
+      await page.say('port forward');
+      await page.click('wants-button');
+      await page.press(Key.ESCAPE);
+      await page.driver.executeScript('document.activeElement?.blur()');
+      await page.press('/');
+      await page.fill('say', 'studio lends .50-.99');
+    },
+  ],
+  [
+    'keys and words',
+    async () => {
+      await page.press(Key.ESCAPE);
+      await page.driver.executeScript('document.activeElement?.blur()');
+      await page.press('?');
+      await page.get('glossary');
+    },
+  ],
+  [
+    'the findings',
+    async () => {
+      await page.press(Key.ESCAPE);
+      await page.click('findings-button');
+    },
+  ],
+  [
+    'passage',
+    async () => {
+      await page.click('findings-button');
+      await page.click('view-passage');
+    },
+  ],
+  ['everyone', () => page.click('focus-everyone')],
+  ['proof', () => page.click('view-proof')],
+  [
+    'a trace',
+    async () => {
+      await page.click('why-till-1');
+      await page.get('trace');
+    },
+  ],
+  [
+    'change',
+    async () => {
+      await page.say('studio also .3');
+      await page.click('view-change');
+      await page.sees('change', /also/);
+    },
+  ],
+  ['the text', () => page.click('view-text')],
+  ['the site menu', () => page.click('site-menu')],
+  [
+    'First light',
+    async () => {
+      await page.click('first-light-new');
+      await page.get('password');
+    },
+  ],
+];
+
+/** How the page is shown. */
+const modes: readonly [string, () => Promise<void>][] = [
+  ['daylight', () => theme('daylight')],
+  ['lantern', () => theme('lantern')],
+  [
+    'forced colours',
+    async () => {
+      await theme('daylight');
+      await (page.driver as Driver).sendDevToolsCommand('Emulation.setEmulatedMedia', {
+        features: [{ name: 'forced-colors', value: 'active' }],
+      });
+    },
+  ],
+];
+const theme = async (name: string) => {
+  await page.driver.executeScript(`localStorage.setItem('jolly-gate theme', '${name}')`);
+  await page.driver.navigate().refresh();
+  await page.sees('desks', /open a page/);
+};
+
+describe('every view', () => {
+  for (const [mode, show] of modes)
+    it(`has nothing seriously wrong for who cannot see or point, in ${mode}`, async () => {
+      await page.fresh();
+      await page.sees('desks', /open a page/);
+      await show();
+      const wrong: string[] = [];
+      for (const [place, go] of places) {
+        await go();
+        await page.driver.sleep(250);
+        wrong.push(...(await violations()).map((v) => `${place}: ${v}`));
+      }
+      expect([...new Set(wrong)].slice(0, 12)).to.deep.equal([]);
+    });
+
+  it('keeps its head in one row and half of the height for the board, at 1280 by 800 and at twice the size', async () => {
+    await (page.driver as Driver).sendDevToolsCommand('Emulation.setEmulatedMedia', { features: [] });
+    for (const [width, height] of [
+      [1280, 800],
+      [640, 400],
+    ] as const) {
+      await (page.driver as Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+        width,
+        height,
+        deviceScaleFactor: 1,
+        mobile: false,
+      });
+      await page.fresh();
+      await page.sees('strip', /open a page/);
+      const size = () =>
+        page.driver.executeScript<{ head: number; wide: number; board: number; left: number[] }>(
+          `const box = (s) => document.querySelector(s).getBoundingClientRect();
+           return { head: box('header').height, wide: document.querySelector('header').scrollWidth, board: box('main').height,
+             left: [...document.querySelectorAll('header > *')].map((e) => Math.round(e.getBoundingClientRect().left)) };`,
+        );
+      const before = await size();
+      expect(before.head, `${width}: one row`).to.be.at.most(48);
+      expect(before.wide, `${width}: nothing runs out of it`).to.be.at.most(width);
+      expect(before.board, `${width}: the board`).to.be.at.least(height / 2);
+      // Whatever is told in it, nothing in it moves.
+      await page.say('studio also .3');
+      await page.driver.sleep(400);
+      const after = await size();
+      expect([after.head, after.left], `${width}: it moved`).to.deep.equal([before.head, before.left]);
+    }
+    await (page.driver as Driver).sendDevToolsCommand('Emulation.clearDeviceMetricsOverride', {});
+  });
+});

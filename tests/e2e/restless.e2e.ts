@@ -1,0 +1,127 @@
+/** Hands that know nothing: random keys and clicks in every field and view lose nothing, and nothing throws. */
+import { expect } from 'chai';
+import { By, Key, openPage, PATIENCE } from './browser';
+import type { Page } from './browser';
+
+let page: Page;
+before(async function () {
+  this.timeout(60_000);
+  page = await openPage(4193);
+});
+after(() => page?.close());
+
+/** Acts in all; of each seed a part. */
+const ACTS = 200 * (process.env.SEEDS ?? '1,2,3').split(',').length;
+const SEEDS = (process.env.SEEDS ?? '11,12,13').split(',').map(Number);
+
+/** A small generator that gives the same acts for the same seed. */
+const chance = (seed: number) => {
+  let s = seed;
+  return (below: number) => {
+    s = (s * 1103515245 + 12345) & 0x7fffffff;
+    return Math.floor((s / 0x7fffffff) * below) % below;
+  };
+};
+
+const state = () =>
+  page.driver.executeScript<{ files: { name: string; text: string }[]; undo: number }>(
+    `return new Promise((ok) => { const open = indexedDB.open('jolly-gate'); open.onsuccess = () => {
+       const all = open.result.transaction('sites').objectStore('sites').getAll();
+       all.onsuccess = () => { const id = localStorage.getItem('jolly-gate site');
+         const site = all.result.find((s) => s.id === id); ok({ files: site.files, undo: site.undo.length }); open.result.close(); };
+     }; })`,
+  );
+
+const KEYS = [
+  'a',
+  'b',
+  'c',
+  'f',
+  'm',
+  'n',
+  'o',
+  's',
+  'x',
+  '1',
+  '2',
+  '3',
+  '4',
+  '5',
+  '.',
+  '7',
+  ',',
+  '#',
+  '"',
+  ' ',
+  '-',
+  '+',
+  '?',
+  '/',
+  Key.ENTER,
+  Key.ESCAPE,
+  Key.TAB,
+  Key.ARROW_DOWN,
+  Key.ARROW_UP,
+  Key.ARROW_LEFT,
+  Key.ARROW_RIGHT,
+  Key.BACK_SPACE,
+  Key.DELETE,
+  Key.HOME,
+];
+/** What is not for random hands: it leaves the page, or asks the browser itself. */
+const SPARED = /Forget|Open |Export|Download|pcapng|new site|New site|afresh|Take over|print|Daylight/i;
+
+describe('random hands', () => {
+  for (const seed of SEEDS)
+    it(`lose nothing that undo does not bring back, and nothing throws (seed ${seed})`, async () => {
+      await page.fresh();
+      await page.sees('desks', /open a page/);
+      await page.driver.executeScript(
+        `window.thrown = []; window.addEventListener('error', (e) => window.thrown.push(e.message + ' ' + (e.error?.stack ?? '')));
+         window.addEventListener('unhandledrejection', (e) => window.thrown.push(String(e.reason?.stack ?? e.reason)));
+         window.confirm = () => false;`,
+      );
+      await page.driver.wait(async () => (await state()).files.length > 0, PATIENCE);
+      const start = await state();
+      const next = chance(seed);
+      const did: string[] = [];
+      for (let i = 0; i < ACTS / SEEDS.length; i++) {
+        if (next(100) < 62) {
+          const key = KEYS[next(KEYS.length)]!;
+          did.push(`key ${key}`);
+          await page.press(key).catch(() => undefined);
+        } else {
+          const shown = (
+            await page.driver.findElements(
+              By.css('button, input:not([type=file]), select, textarea, summary, [role=option], [data-at]'),
+            )
+          ).filter(Boolean);
+          const it = shown[next(shown.length)];
+          if (!it) continue;
+          try {
+            const text = `${await it.getText()} ${(await it.getAttribute('aria-label')) ?? ''} ${(await it.getAttribute('title')) ?? ''}`;
+            if (SPARED.test(text)) continue;
+            did.push(`click ${text.trim().slice(0, 40) || (await it.getAttribute('id'))}`);
+            await page.driver.executeScript('arguments[0].focus(); arguments[0].click()', it);
+          } catch {
+            // It went while it was looked at.
+          }
+        }
+      }
+      const thrown = await page.driver.executeScript<string[]>('return window.thrown');
+      expect(thrown, did.slice(-12).join(' · ')).to.deep.equal([]);
+      // Whatever was done, undo leads back to the first byte.
+      await page.driver.executeScript(
+        'document.querySelectorAll("dialog[open]").forEach((d) => d.close()); document.activeElement?.blur()',
+      );
+      for (let i = 0; i < 4; i++) await page.press(Key.ESCAPE);
+      await page.driver.executeScript(`document.activeElement?.blur()`);
+      for (let n = 0; n < 400; n++) {
+        const undo = await page.driver.findElement(By.css('[aria-label="Undo"]'));
+        if (!(await undo.isEnabled())) break;
+        await page.driver.executeScript('arguments[0].click()', undo);
+      }
+      const same = async () => JSON.stringify((await state()).files) === JSON.stringify(start.files);
+      await page.driver.wait(same, PATIENCE, `it does not come back: ${did.slice(-20).join(' · ')}`);
+    });
+});
