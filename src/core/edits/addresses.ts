@@ -1,4 +1,4 @@
-/** The order of an interface's addresses: which one is the primary, and in which order the others stand. */
+/** Which of an interface's addresses is the primary one. */
 import { formatPrefix, formatRangeShort, isIpv4, offsetIp, rangeContains } from '#core/addr';
 import type { Ip, Range } from '#core/addr';
 import { clausesOf } from '#core/notation';
@@ -31,16 +31,6 @@ export function promoteAddress(site: Site, iface: Interface, address: Ip): FileC
     ...alsoOps(iface, [first, ...rest], from.length),
     { do: 'set', name: 'address', text: `address ${formatPrefix({ address, length: from.length })}` },
   ]);
-}
-
-/** Puts the secondary address (or range) at one place of the list at another; places count from 0. */
-export function reorderAlso(site: Site, iface: Interface, from: number, to: number): FileChange[] {
-  const items = [...secondaryAddresses(iface)];
-  const [moved] = items.splice(from, 1);
-  if (!moved || to < 0 || to > items.length) return [];
-  items.splice(to, 0, moved);
-  const length = primaryAddress(iface)?.length;
-  return changeClauses(site, iface.statement, alsoOps(iface, items, length));
 }
 
 /** The parts of a range on both sides of an address in it. */

@@ -18,7 +18,6 @@ import {
   promoteAddress,
   readSaid,
   rename,
-  reorderAlso,
   replug,
   toggleMember,
   withSecretsOf,
@@ -224,13 +223,6 @@ describe('the order of addresses', () => {
     expect(siteFrom(after).interfaces[1]!.addresses.map((a) => a.prefix.length)).to.deep.equal([
       25, 24, 24, 24, 24,
     ]);
-  });
-
-  it('moves one address among the others, over several clauses', () => {
-    const before = many('also .19, also .20 .22');
-    const after = changed(before, reorderAlso(siteFrom(before), line(before), 2, 0));
-    expect(values(after).map((a) => Number(a) & 255)).to.deep.equal([18, 22, 19, 20]);
-    expect(reorderAlso(siteFrom(before), line(before), 0, 9)).to.deep.equal([]);
   });
 });
 

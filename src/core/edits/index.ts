@@ -16,7 +16,7 @@ export {
   writeUplink,
 } from './first-light';
 export type { InsideTerms, LineTerms, Written } from './first-light';
-export { promoteAddress, reorderAlso, secondaryAddresses } from './addresses';
+export { promoteAddress, secondaryAddresses } from './addresses';
 export { moveZone, replug, toggleMember } from './members';
 export { copyText, pasteStatements } from './paste';
 export type { Pasted } from './paste';

@@ -27,6 +27,8 @@ const NOTE = one('note', slot('text', 'text'));
 const MAC = one('mac', slot('mac', 'mac'));
 const MTU = one('mtu', slot('bytes', 'number'));
 const AT = one('at', slot('socket', 'socket'), TAG);
+/** What is no line arrives without a tag. */
+const AT_PLAIN = one('at', slot('socket', 'socket'), { ...TAG, rare: true });
 const LISTENS = one('listens', slot('services', 'services', { many: true }));
 const GATEWAY = one('gateway', slot('address', 'address'));
 const FROM = rows(one('from', slot('who', 'who', { many: true })), 'who');
@@ -353,14 +355,14 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     NOTE,
   ],
   switch: [
-    AT,
+    AT_PLAIN,
     one('native', slot('tag', 'tag')),
     one('carries', slot('tags', 'tag', { many: true })),
     rows(one('jack', slot('jack', 'number'), slot('tag', 'tag', { lead: 'tag' }))),
     NOTE,
   ],
   station: [
-    AT,
+    AT_PLAIN,
     choice('address', STATIC, DHCP),
     GATEWAY,
     NAMES,

@@ -202,5 +202,9 @@ const SETTLED_BY: Readonly<Partial<Record<Contradiction['code'], readonly SheetF
   'routed-elsewhere': ['block', 'address'],
 };
 
+/** Whether a row is one of those that a contradiction of the sheet is about: what is put there settles it. */
+export const isDoubted = ({ contradictions }: Handoff, field: SheetField): boolean =>
+  contradictions.some((c) => SETTLED_BY[c.code]?.includes(field));
+
 const isSettled = (c: Contradiction, fields: readonly SheetField[]): boolean =>
   !!SETTLED_BY[c.code]?.some((f) => fields.includes(f));

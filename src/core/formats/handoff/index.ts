@@ -1,5 +1,5 @@
 /** The provider's sheet: from prose to values, and to the statement they make. */
 export { lineTerms, readHandoff, statementFor } from './handoff';
 export type { Contradiction, SheetFound, Handoff, HandoffOptions } from './handoff';
-export { correctSheet, sheetFields, sheetText } from './correct';
+export { correctSheet, isDoubted, sheetFields, sheetText } from './correct';
 export type { Corrected, Corrections, SheetField } from './correct';

@@ -606,6 +606,10 @@
     min-width: min-content;
     align-content: start;
   }
+  /* The sticky heads cover a part: what is brought into sight stands clear of them. */
+  .grid-board :global([data-at]) {
+    scroll-margin: 80px 8px 8px 136px;
+  }
   .corner {
     position: sticky;
     left: 0;

@@ -31,6 +31,7 @@
     /** Offered what is carried; returns whether it takes it. */
     ondropat?: (event: DragEvent, drop: boolean) => boolean;
   } = $props();
+  const id = $props.id();
   const weights = ['error', 'warning', 'advice'] as const;
   const worst = $derived(
     weights.map((w) => slab.findings.find((f) => f.severity === w)).find((f) => f !== undefined),
@@ -82,7 +83,7 @@
   data-at={slab.subject}
   data-testid={`slab-${slab.name}`}
   tabindex={focusable ? 0 : -1}
-  aria-description={spoken}
+  aria-describedby={id}
   aria-pressed={selected}
   draggable={slab.draft !== 'removed'}
   {onfocus}
@@ -152,6 +153,8 @@
     {/if}
   {/if}
 </button>
+<!-- What is drawn is short; this says it whole to who hears it. -->
+<span {id} hidden>{spoken}</span>
 
 <style>
   .slab {

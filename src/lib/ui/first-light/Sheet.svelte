@@ -1,6 +1,13 @@
 <script lang="ts">
   import { writeUplink } from '#core/edits';
-  import { correctSheet, lineTerms, readHandoff, sheetFields, sheetText } from '#core/formats/handoff';
+  import {
+    correctSheet,
+    isDoubted,
+    lineTerms,
+    readHandoff,
+    sheetFields,
+    sheetText,
+  } from '#core/formats/handoff';
   import type { Corrections, SheetField } from '#core/formats/handoff';
   import { MISSING_TEXTS, SHEET_LABELS, contradictionText, sheetFaultText } from '#words';
   import { useSession } from '../../session/index';
@@ -45,10 +52,16 @@
   };
   function put(field: SheetField, value: string) {
     const { [field]: _, ...others } = rows;
-    // What the sheet says itself needs no correction.
-    session.sheetRows = value === sheetText(read.found, field) ? others : { ...others, [field]: value };
+    // What the sheet says itself needs no correction, unless it says something else as well.
+    const isSaid = value === sheetText(read.found, field) && !isDoubted(read, field);
+    session.sheetRows = isSaid ? others : { ...others, [field]: value };
     void session.save();
     session.prove();
+  }
+  /** Ticked off against the paper; where the sheet says two things of it, the row is the one that counts. */
+  function tick(field: SheetField, value: string, on: boolean) {
+    ticked = on ? [...ticked, field + value] : ticked.filter((t) => t !== field + value);
+    if (on && isDoubted(read, field)) put(field, value);
   }
   let focused = $state(false);
   const secret = $derived(read.found.secret);
@@ -101,10 +114,7 @@
           disabled={value === ''}
           aria-label={`${SHEET_LABELS[field]} stands so on the paper`}
           checked={value !== '' && ticked.includes(field + value)}
-          onchange={(e) =>
-            (ticked = e.currentTarget.checked
-              ? [...ticked, field + value]
-              : ticked.filter((t) => t !== field + value))}
+          onchange={(e) => tick(field, value, e.currentTarget.checked)}
         />
         <label for={`sheet-${field}`} class="quiet"
           >{SHEET_LABELS[field]}{#if rows[field] !== undefined && read.found[field] !== undefined}<span

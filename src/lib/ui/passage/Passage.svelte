@@ -119,11 +119,13 @@
     {#if everyone}
       <Everyone {zones} {ribbons} {doors} {pair} onchoose={(p) => (chosen = p)} />
     {:else}
-      <div class="grid grid-cols-[10rem_minmax(12rem,1fr)_10rem_minmax(12rem,1fr)_10rem]">
+      <div
+        class="grid grid-cols-[8.5rem_minmax(9rem,13rem)_minmax(3.5rem,1fr)_8.5rem_minmax(3.5rem,1fr)_minmax(9rem,13rem)_8.5rem]"
+      >
         <p class="quiet">who begins</p>
-        <p class="px-3 quiet">into {focus.name}</p>
+        <p class="col-span-2 px-3 quiet">into {focus.name}</p>
         <p class="text-center quiet">in the middle</p>
-        <p class="px-3 text-end quiet">out of {focus.name}</p>
+        <p class="col-span-2 px-3 text-end quiet">out of {focus.name}</p>
         <p class="text-end quiet">who is reached</p>
         <div>
           {#each others as z (z.name)}<Bank
@@ -133,10 +135,11 @@
             />{/each}
         </div>
         {#each [true, false] as into (into)}
+          <!-- What is written on a ribbon stands beside it, between its bank and where it begins to bend. -->
           <div
             class="relative"
             style:height={`${height}px`}
-            style:grid-column={into ? 2 : 4}
+            style:grid-column={into ? 3 : 5}
             style:grid-row={2}
           >
             <svg
@@ -163,13 +166,21 @@
                 />
               {/each}
             </svg>
+          </div>
+          <div
+            class="relative"
+            style:height={`${height}px`}
+            style:grid-column={into ? 2 : 6}
+            style:grid-row={2}
+          >
             {#each others as z, i (z.name)}
               {@const from = into ? z.name : focus.name}
               {@const to = into ? focus.name : z.name}
               {@const r = ribbon(from, to)}
               <div
-                class={['absolute flex max-w-[92%] flex-wrap gap-1', into ? 'left-2' : 'right-2 justify-end']}
-                style:top={`${i * ROW + 4}px`}
+                class={['absolute inset-x-1 flex flex-wrap content-center gap-1', !into && 'justify-end']}
+                style:top={`${i * ROW}px`}
+                style:min-height={`${ROW}px`}
               >
                 <Chips
                   {from}
@@ -183,10 +194,10 @@
             {/each}
           </div>
         {/each}
-        <div class="flex items-center" style:grid-column={3} style:grid-row={2}>
+        <div class="flex items-center" style:grid-column={4} style:grid-row={2}>
           <div class="w-full"><Bank zone={focus} end={false} main /></div>
         </div>
-        <div style:grid-column={5} style:grid-row={2}>
+        <div style:grid-column={7} style:grid-row={2}>
           {#each others as z (z.name)}<Bank
               zone={z}
               end
