@@ -109,6 +109,8 @@ export async function openPage(
   options.setUserPreferences({
     'download.default_directory': downloads,
     'download.prompt_for_download': false,
+    // A site is several files; a person is asked once whether that is meant.
+    'profile.default_content_setting_values.automatic_downloads': 1,
   });
   if (traced !== undefined) {
     // The types ask for an option that the driver has long refused.

@@ -158,7 +158,12 @@ describe('many at once', () => {
     await page.fill('for-all', 'mtu 1400');
     await page.press(Key.ENTER);
     for (const name of ['shop', 'guests', 'tills'])
-      expect(await (await page.get(`slab-${name}`)).getAttribute('aria-label')).to.contain('mtu 1400');
+      expect(
+        await page.driver.executeScript<string>(
+          'return document.getElementById(arguments[0].getAttribute("aria-describedby")).textContent',
+          await page.get(`slab-${name}`),
+        ),
+      ).to.contain('mtu 1400');
     const copied = await page.driver.executeScript<string>(`
       const data = new DataTransfer();
       document.activeElement.blur();

@@ -22,6 +22,18 @@ try {
   await calm();
   await to('slip');
   await page.press(Key.ESCAPE);
+  await page.click('slab-fibre');
+  await page.click('ledger-publish-198.51.100.21');
+  await page.fill('making-host', 'shopserver');
+  await page.press(Key.TAB);
+  await calm();
+  await to('publish');
+  await page.press(Key.ESCAPE);
+  await page.press(Key.ESCAPE);
+  await page.click('wants-button');
+  await calm();
+  await to('wants');
+  await page.press(Key.ESCAPE);
   await page.press('/');
   await page.fill('say', 'tills answers ping dns');
   await calm();

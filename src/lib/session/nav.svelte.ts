@@ -38,8 +38,8 @@ export class Nav {
   drawer = $state(false);
   help = $state(false);
   incoming = $state.raw<Incoming | undefined>();
-  /** The list of what can be wanted. */
-  wanting = $state(false);
+  /** The list of what can be wanted is open, for the thing that was at hand then, if one was. */
+  wanting = $state.raw<{ readonly subject?: string } | undefined>();
   /** What is being made, with what was put in so far. */
   making = $state.raw<(Want & { readonly put: Values }) | undefined>();
   /** The say line: open with what is in it. */
@@ -60,7 +60,7 @@ export class Nav {
     this.selection = [];
     this.ticked = [];
     this.making = undefined;
-    this.wanting = false;
+    this.wanting = undefined;
     this.focusZone = this.newZone = undefined;
     if (isFirstLight) this.view = 'first-light';
     else if (this.view === 'first-light') this.view = 'board';
@@ -76,9 +76,14 @@ export class Nav {
     this.saying = line;
   }
 
+  /** Opens the list of what can be wanted: for the thing at hand, else for what is selected. */
+  want(subject = this.selection[0]): void {
+    this.wanting = { subject };
+  }
+
   /** Begins to make something, with what is put in already. */
   make(id: GestureId, place: Place = {}, put: Values = {}): void {
-    this.wanting = false;
+    this.wanting = undefined;
     this.saying = undefined;
     this.drawer = false;
     this.making = { id, place, put };

@@ -108,6 +108,14 @@
       {/if}
       <button
         class="btn ms-auto h-5 min-h-0 px-1.5 btn-ghost btn-xs"
+        title={`What do you want on ${column.port}? A network, an uplink, a management port (a)`}
+        aria-label={`add on ${column.port}`}
+        data-testid={`add-${column.port}`}
+        tabindex={-1}
+        onclick={() => session.nav.want(`port/${column.port}`)}>+</button
+      >
+      <button
+        class="btn h-5 min-h-0 px-1.5 btn-ghost btn-xs"
         title={cut ? 'Put the cable back (drill, c)' : 'Pull this cable on the bench (drill, c)'}
         tabindex={-1}
         data-testid={`cut-${column.port}`}

@@ -54,6 +54,16 @@
       <b class="name">{row.name === NO_ZONE ? 'no zone yet' : row.name}</b><br />
       <span class="quiet">{row.about}</span>
     </button>
+    {#if row.zone}
+      <button
+        class="add"
+        tabindex={-1}
+        title={`What do you want in ${row.name}? (a)`}
+        aria-label={`add in ${row.name}`}
+        data-testid={`add-in-${row.name}`}
+        onclick={() => session.nav.want(`zone/${row.name}`)}>+</button
+      >
+    {/if}
     {#if row.logins}
       <p class="logins" title="Logins that the box answers to this zone; * only some sources may">
         log in: {row.logins}
@@ -96,6 +106,19 @@
     font-size: 14px;
     line-height: 18px;
     overflow-wrap: anywhere;
+  }
+  .add {
+    position: absolute;
+    right: 2px;
+    top: 6px;
+    width: 20px;
+    height: 20px;
+    border-radius: 4px;
+    color: var(--quiet);
+    cursor: pointer;
+  }
+  .add:hover {
+    background: var(--color-base-200);
   }
   .logins {
     font-size: 12px;

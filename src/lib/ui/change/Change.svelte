@@ -1,6 +1,7 @@
 <script lang="ts">
   import { TRIAL_SECONDS, secondsFor } from '#core/change';
   import { CHANGE_HEADS, REFUSALS, changeTexts, findingText } from '#words';
+  import Term from '../controls/Term.svelte';
   import { useSession } from '../../session/index';
   import type { PlanStepView } from '../../session/index';
   import Crossing from './Crossing.svelte';
@@ -49,7 +50,7 @@
 <div class="mx-auto grid max-w-[1200px] gap-4 min-[900px]:grid-cols-2 p-4" data-testid="change">
   <section aria-label="difference">
     <Drift />
-    <h2 class="mb-2 h2">Draft against running</h2>
+    <h2 class="mb-2 h2"><Term word="draft" text="Draft" /> against running</h2>
     {#if gone}<p class="quiet" data-testid="ticked">{gone} of {lines.length} gone through</p>{/if}
     {#if !session.changes.length}
       <p class="panel p-3 quiet">No difference: the box runs what the draft says.</p>
@@ -110,7 +111,7 @@
       </p>
     {/if}
     <section class="panel p-3" aria-label="trial">
-      <h2 class="mb-2 h2">Apply on trial</h2>
+      <h2 class="mb-2 h2">Apply on <Term word="trial" /></h2>
       {#if session.box.trial}
         <Trial />
       {:else}

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { FATE_WORDS } from '#words';
+  import Term from '../controls/Term.svelte';
   import { useSession } from '../../session/index';
   import type { PlanStepView, PlanView } from '../../session/index';
   // The way from what runs to the draft, with the seat's line beside each step.
@@ -83,7 +84,7 @@
 {#if plan || looking}
   <section class="panel p-3" aria-label="crossing" data-testid="crossing" aria-busy={looking || settling}>
     <div class="mb-2 flex items-baseline gap-2">
-      <h2 class="h2">Crossing</h2>
+      <h2 class="h2"><Term word="crossing plan" text="Crossing" /></h2>
       {#if looking}<span class="quiet"
           >looking for a {plan ? 'better ' : ''}way{looked ? ` (${looked} looked at)` : ''} …</span
         >

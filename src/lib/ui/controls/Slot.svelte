@@ -37,6 +37,8 @@
     onmake?: (name: string) => string | undefined;
   } = $props();
   const NEW = '\u0000new';
+  /** More than anybody reads; typing finds the rest by its name. */
+  const MOST_OFFERED = 200;
   let draft = $state<string | undefined>();
   let naming = $state<string | undefined>();
   let nameFault = $state('');
@@ -176,7 +178,8 @@
     {/if}
     {#if offers.length}
       <datalist id={`${id}-offers`}
-        >{#each unique as o, i (o)}<option value={o}>{kinds[i] ?? ''}</option>{/each}</datalist
+        >{#each unique.slice(0, MOST_OFFERED) as o, i (o)}<option value={o}>{kinds[i] ?? ''}</option
+          >{/each}</datalist
       >
     {/if}
   </span>

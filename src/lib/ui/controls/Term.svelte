@@ -24,7 +24,7 @@
   .tip {
     position: absolute;
     inset-inline-start: 0;
-    bottom: calc(100% + 4px);
+    top: calc(100% + 4px);
     z-index: 40;
     display: none;
     width: max-content;

@@ -57,9 +57,15 @@
     } else if (event.key === '?') session.nav.help = !session.nav.help;
     else if (event.key === 'a') {
       event.preventDefault();
-      session.nav.wanting = true;
+      session.nav.want(thingAt(document.activeElement));
     } else if (event.key === 'f') session.nav.drawer = !session.nav.drawer;
     else if (/^[1-5]$/.test(event.key)) session.nav.view = views[Number(event.key) - 1]!;
+  }
+
+  /** What the keyboard is at on the board: a slab, the head of a port or of a zone. */
+  function thingAt(element: Element | null): string | undefined {
+    const at = element?.closest<HTMLElement>('[data-at]')?.dataset.at;
+    return at?.startsWith('head/') ? at.replace('head/', 'port/') : at;
   }
 
   async function ondrop(event: DragEvent) {

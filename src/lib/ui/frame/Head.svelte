@@ -274,7 +274,7 @@
       class="btn gap-1 px-2 btn-sm"
       data-testid="wants-button"
       title="What do you want? (a)"
-      onclick={() => (session.nav.wanting = true)}>+ <span class="max-[899px]:sr-only">Add</span></button
+      onclick={() => session.nav.want()}>+ <span class="max-[899px]:sr-only">Add</span></button
     >
     <button
       class="btn min-w-28 gap-2 px-2 btn-sm max-[899px]:min-w-0"

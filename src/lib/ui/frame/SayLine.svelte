@@ -105,6 +105,14 @@
         bind:this={input}
         class="field mono text-[0.875rem]"
         data-testid="say"
+        role="combobox"
+        aria-expanded={offers.length > 0 || wants.length > 0}
+        aria-controls="say-offers"
+        aria-activedescendant={offers.length
+          ? `say-offer-${chosen}`
+          : wants.length && said.does === 'nothing'
+            ? `say-want-${chosenWant}`
+            : undefined}
         spellcheck="false"
         autocomplete="off"
         aria-label="Say a statement, a change, a question, or what you want"
@@ -127,16 +135,23 @@
     {/if}
   </div>
   {#if offers.length}
-    <ul class="mb-2 flex flex-wrap gap-1" aria-label="completions">
-      {#each offers as offer, i (i)}
-        <li>
-          <button class={['btn mono btn-xs', i === chosen && 'btn-neutral']} onclick={() => take(i)}
-            >{offer.insert}</button
-          >
-        </li>
-      {/each}
-      <li class="self-center quiet"><span class="key">Tab</span> takes it</li>
-    </ul>
+    <div class="mb-2 flex flex-wrap items-center gap-1">
+      <ul id="say-offers" role="listbox" class="contents" aria-label="completions">
+        {#each offers as offer, i (i)}
+          <li role="none" class="contents">
+            <button
+              id={`say-offer-${i}`}
+              role="option"
+              aria-selected={i === chosen}
+              tabindex="-1"
+              class={['btn mono btn-xs', i === chosen && 'btn-neutral']}
+              onclick={() => take(i)}>{offer.insert}</button
+            >
+          </li>
+        {/each}
+      </ul>
+      <span class="quiet"><span class="key">Tab</span> takes it</span>
+    </div>
   {/if}
   <div class="mb-2" aria-live="polite" data-testid="say-preview">
     {#if said.does === 'edit'}
@@ -174,10 +189,20 @@
       </p>
     {:else if said.why && !wants.length}<p class="quiet">{notSaidText(said.why)}</p>{/if}
     {#if wants.length}
-      <ul class="mt-1" aria-label="what could be wanted" data-testid="say-wants">
+      <ul
+        id={offers.length ? undefined : 'say-offers'}
+        role="listbox"
+        class="mt-1"
+        aria-label="what could be wanted"
+        data-testid="say-wants"
+      >
         {#each wants as id, i (id)}
-          <li>
+          <li role="none">
             <button
+              id={`say-want-${i}`}
+              role="option"
+              aria-selected={i === chosenWant && said.does === 'nothing'}
+              tabindex="-1"
               class={[
                 'w-full rounded px-2 py-0.5 text-start',
                 i === chosenWant && said.does === 'nothing' && 'bg-accent text-accent-content',

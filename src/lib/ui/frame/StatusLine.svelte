@@ -1,5 +1,6 @@
 <script lang="ts">
   import { useSession } from '../../session/index';
+  import { deskGroups, desksSentence } from '../ladder/ladders';
   // One line of a fixed height: what was just done, or what the keys are. It covers nothing and moves nothing.
   const session = useSession();
   /** A notice goes by itself once it could be read. */
@@ -8,11 +9,28 @@
     const timer = setTimeout(() => (session.notice = ''), 12_000);
     return () => clearTimeout(timer);
   });
+  /** How findings, proof and trial stand, for those who hear it; told anew only when a proof is there. */
+  let spoken = $state('');
+  $effect(() => {
+    if (session.proving || !session.isLookedAt || !session.derived) return;
+    const count = (severity: string) => session.findings.filter((f) => f.severity === severity).length;
+    const { draft } = session.derived;
+    const broken = draft.promises.filter((p) => p.result === 'fail').length;
+    spoken = [
+      `${count('error')} errors, ${count('warning')} warnings`,
+      desksSentence(deskGroups(draft)),
+      broken ? `${broken} promises not kept` : '',
+      session.box.trial ? 'a trial runs' : '',
+    ]
+      .filter(Boolean)
+      .join('; ');
+  });
   const newZone = $derived(
     session.site.zones.some((z) => z.name === session.nav.newZone) ? session.nav.newZone : undefined,
   );
 </script>
 
+<p class="sr-only" role="status" aria-label="how it stands">{spoken}</p>
 <div class="line" role="status" aria-label="what was done">
   {#if newZone}
     <p data-testid="new-zone" class="told">

@@ -120,7 +120,7 @@
 <style>
   .maker {
     position: relative;
-    width: 360px;
+    width: min(360px, 46vw);
     flex: none;
     overflow: auto;
     padding: 12px;

@@ -5,7 +5,7 @@
   import { allWants } from './wants';
   // The list of what can be wanted, what fits the selected thing first. Letters sift it by either language.
   const session = useSession();
-  const subject = $derived(session.nav.selection[0]);
+  const subject = session.nav.wanting?.subject;
   const lists = $derived(allWants(session.site, subject));
   let sieve = $state('');
   let at = $state(0);
@@ -54,7 +54,7 @@
   bind:this={dialog}
   class="panel m-auto w-[34rem] max-w-[94vw] p-3 text-base-content shadow-xl"
   aria-label="What do you want?"
-  onclose={() => (session.nav.wanting = false)}
+  onclose={() => (session.nav.wanting = undefined)}
   onclick={(e) => e.target === dialog && dialog?.close()}
 >
   <input

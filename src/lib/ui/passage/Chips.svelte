@@ -27,11 +27,11 @@
   <button
     class={['chip', chosen && 'chosen']}
     data-testid={`ribbon-${from}-${to}`}
-    aria-label={`${from} to ${to}: ${ribbon.text || 'nothing passes'}${ribbon.leavesAs ? ` as ${ribbon.leavesAs}` : ''}`}
     aria-pressed={chosen}
     onclick={onchoose}
-    >{ribbon.text || 'nothing passes'}{#if ribbon.leavesAs}
-      <span class="ms-1 mono quiet">as {ribbon.leavesAs}</span>{/if}</button
+    ><span class="sr-only">{from} to {to}: </span>{ribbon.text ||
+      'nothing passes'}{#if ribbon.leavesAs}&#32;<span class="mono quiet">as {ribbon.leavesAs}</span
+      >{/if}</button
   >
 {:else}
   <button

@@ -23,7 +23,15 @@
   const count = (name: string): number =>
     session.site.passages.filter((p) => p.from.name === name || p.to.name === name).length;
   const others = $derived(zones.filter((z) => z !== focus));
-  const height = $derived(Math.max(1, others.length) * ROW);
+  /** How high the words on a ribbon are: doors that are spread out make their row higher, and cover no other. */
+  let chips = $state<Record<string, number | undefined>>({});
+  const heightOf = (zone: string): number =>
+    Math.max(ROW, (chips[`in ${zone}`] ?? 0) + 8, (chips[`out ${zone}`] ?? 0) + 8);
+  const tops = $derived.by(() => {
+    let top = 0;
+    return others.map((z) => (top += heightOf(z.name)) - heightOf(z.name));
+  });
+  const height = $derived(others.reduce((sum, z) => sum + heightOf(z.name), 0) || ROW);
   const middle = $derived(height / 2);
   let chosen = $state.raw<{ from: string; to: string } | undefined>();
   /** All zones on both sides, instead of one in the middle. */
@@ -120,7 +128,7 @@
       <Everyone {zones} {ribbons} {doors} {pair} onchoose={(p) => (chosen = p)} />
     {:else}
       <div
-        class="grid grid-cols-[8.5rem_minmax(9rem,13rem)_minmax(3.5rem,1fr)_8.5rem_minmax(3.5rem,1fr)_minmax(9rem,13rem)_8.5rem]"
+        class="grid grid-cols-[9.75rem_minmax(9rem,12rem)_minmax(3rem,1fr)_8rem_minmax(3rem,1fr)_minmax(9rem,12rem)_9.75rem]"
       >
         <p class="quiet">who begins</p>
         <p class="col-span-2 px-3 quiet">into {focus.name}</p>
@@ -131,6 +139,7 @@
           {#each others as z (z.name)}<Bank
               zone={z}
               end={false}
+              height={heightOf(z.name)}
               onpick={() => (session.nav.focusZone = z.name)}
             />{/each}
         </div>
@@ -150,7 +159,7 @@
             >
               {#each others as z, i (z.name)}
                 {@const r = into ? ribbon(z.name, focus.name) : ribbon(focus.name, z.name)}
-                {@const y = i * ROW + ROW / 2}
+                {@const y = tops[i]! + heightOf(z.name) / 2}
                 {@const here =
                   pair &&
                   pair.from === (into ? z.name : focus.name) &&
@@ -178,18 +187,23 @@
               {@const to = into ? focus.name : z.name}
               {@const r = ribbon(from, to)}
               <div
-                class={['absolute inset-x-1 flex flex-wrap content-center gap-1', !into && 'justify-end']}
-                style:top={`${i * ROW}px`}
-                style:min-height={`${ROW}px`}
+                class="absolute inset-x-0 flex items-center"
+                style:top={`${tops[i]}px`}
+                style:height={`${heightOf(z.name)}px`}
               >
-                <Chips
-                  {from}
-                  {to}
-                  ribbon={r}
-                  doors={zones.find((x) => x.name === from)?.upstream ? (doors.get(to) ?? []) : []}
-                  chosen={pair?.from === from && pair.to === to}
-                  onchoose={() => (chosen = { from, to })}
-                />
+                <div
+                  class={['flex w-full flex-wrap items-center gap-1', into && 'justify-end']}
+                  bind:clientHeight={chips[`${into ? 'in' : 'out'} ${z.name}`]}
+                >
+                  <Chips
+                    {from}
+                    {to}
+                    ribbon={r}
+                    doors={zones.find((x) => x.name === from)?.upstream ? (doors.get(to) ?? []) : []}
+                    chosen={pair?.from === from && pair.to === to}
+                    onchoose={() => (chosen = { from, to })}
+                  />
+                </div>
               </div>
             {/each}
           </div>
@@ -201,6 +215,7 @@
           {#each others as z (z.name)}<Bank
               zone={z}
               end
+              height={heightOf(z.name)}
               onpick={() => (session.nav.focusZone = z.name)}
             />{/each}
         </div>

@@ -3,6 +3,7 @@
   import { STAGE_NAMES, promiseText, stageText } from '#words';
   import type { Answer, ProofView } from '../../session/index';
   import { useSession } from '../../session/index';
+  import Term from '../controls/Term.svelte';
   import Rung from '../primitives/Rung.svelte';
   import Ladder from '../ladder/Ladder.svelte';
   import Log from './Log.svelte';
@@ -120,7 +121,7 @@
     </section>
   {/if}
   <section class="panel p-3" aria-label="ask" bind:this={top}>
-    <h2 class="mb-2 h2">Ask the bench</h2>
+    <h2 class="mb-2 h2">Ask the <Term word="bench" /></h2>
     <form
       class="flex flex-wrap items-end gap-2"
       onsubmit={(e) => {
@@ -207,7 +208,7 @@
   <ReachTable onask={follow} />
 
   <section aria-label="drills" class="panel p-3">
-    <h2 class="mb-2 h2">Drills</h2>
+    <h2 class="mb-2 h2"><Term word="drill" text="Drills" /></h2>
     <p class="mb-2 quiet">What if a line fails? Nothing is written; Esc restores.</p>
     <div class="flex flex-wrap gap-2">
       {#each session.site.circuits as c (c.name)}
@@ -235,7 +236,8 @@
   {#if proof}
     <section aria-label="promises">
       <h2 class="mb-2 h2">
-        Promises <span class="font-normal quiet"
+        <Term word="promise" text="Promises" />
+        <span class="font-normal quiet"
           >{proof.promises.filter((p) => p.result === 'pass').length} of {proof.promises.length} kept</span
         >
         <button

@@ -195,7 +195,11 @@
     z-index: 1;
     line-height: 16px;
   }
+  /* The strip is at the foot: its words open upwards, out of it. */
   .legend :global(.tip) {
+    position: fixed;
+    top: auto;
+    bottom: 140px;
     inset-inline-start: auto;
     inset-inline-end: 0;
   }

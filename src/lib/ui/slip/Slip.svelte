@@ -281,7 +281,7 @@
 <style>
   .slip {
     position: relative;
-    width: 360px;
+    width: min(360px, 46vw);
     flex: none;
     overflow: auto;
     padding: 12px;

@@ -4,8 +4,8 @@ import type { Takes } from '#core/edits';
 import type { Site } from '#core/site';
 
 /** The kind of statement that a slot names and a name alone can make. */
-export const makingOf = (takes: Takes): 'zone' | 'table' | undefined =>
-  takes === 'zone' ? 'zone' : takes === 'table' ? 'table' : undefined;
+export const makingOf = (takes: Takes): 'zone' | 'table' | 'port' | undefined =>
+  takes === 'zone' || takes === 'table' || takes === 'port' ? takes : undefined;
 
 /** Why a thing cannot be called so; nothing where it can. */
 export function nameFault(site: Site, kind: string, name: string): string {
