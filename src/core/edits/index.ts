@@ -27,6 +27,7 @@ export {
   FORMS,
   HEAD,
   LEAD,
+  fromTrade,
   isChosen,
   isFlag,
   lacking,

@@ -34,13 +34,13 @@ export type NotSaid =
 /** Clauses that are said to be added; the others, said anew, stand instead of what was there. */
 const ADDED: ReadonlySet<string> = new Set(['also', 'keeps', 'address6', 'route', 'routes', 'jack']);
 
-/** Reads a line against the site. A new zone is written behind `after`, where that is given. */
-export function readSaid(site: Site, line: string, after?: Statement): Said {
+/** Reads a line against the site. */
+export function readSaid(site: Site, line: string): Said {
   const text = line.trim();
   if (text === '') return { does: 'nothing' };
   const question = readWhere(site, text) ?? readQuestion(text);
   const first = text.split(/[\s:]/)[0]!;
-  if (KINDS.some((k) => k === first)) return readStatement(site, text, first, after);
+  if (KINDS.some((k) => k === first)) return readStatement(site, text, first);
   const named = interfaceNamed(site, first);
   const zone = zoneNamed(site, first);
   const owner = named?.statement ?? zone?.statement;
@@ -92,14 +92,14 @@ function readQuestion(text: string): Said | undefined {
   return plain ? { does: 'ask', from: plain[1]!, to: plain[2]!, service: plain[3] } : undefined;
 }
 
-function readStatement(site: Site, text: string, kind: string, after?: Statement): Said {
+function readStatement(site: Site, text: string, kind: string): Said {
   const document = parseDocument(text, '');
   const fault = faultOf(document);
   if (fault) return { does: 'nothing', why: fault };
   const statement = document.statements[0]!;
   const same = 'name' in statement ? site.statements.find((s) => s.subject === statement.subject) : undefined;
   if (same) return { does: 'nothing', why: { what: 'there-already', subject: statement.subject } };
-  const made = [addStatement(site, statement.kind, text, placeOf(site, statement, after))];
+  const made = [addStatement(site, statement.kind, text, placeOf(site, statement))];
   // A zone that is named on the way is made on the way.
   if (statement.kind === 'interface' && statement.zone && !zoneNamed(site, statement.zone.name))
     made.push(addStatement(site, 'zone', `zone ${statement.zone.name}:`, zonePlace(site, 'inside')));
@@ -109,15 +109,13 @@ function readStatement(site: Site, text: string, kind: string, after?: Statement
 }
 
 /** Where a statement that is said belongs: what is said of few stands before what is said of many. */
-function placeOf(site: Site, s: Statement, after?: Statement): Parameters<typeof addStatement>[3] {
+function placeOf(site: Site, s: Statement): Parameters<typeof addStatement>[3] {
   switch (s.kind) {
-    case 'zone': {
-      if (after?.kind === 'zone') return { after };
+    case 'zone':
       return zonePlace(
         site,
         s.upstream ? 'upstream' : s.dmz ? 'dmz' : s.management ? 'management' : 'inside',
       );
-    }
     case 'leave':
       return s.who.type === 'any'
         ? {}

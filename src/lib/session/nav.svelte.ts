@@ -44,8 +44,6 @@ export class Nav {
   making = $state.raw<(Want & { readonly put: Values }) | undefined>();
   /** The say line: open with what is in it. */
   saying = $state<string | undefined>(undefined);
-  /** The zone behind which a zone that is said is written. */
-  sayingAfter = $state<string | undefined>(undefined);
   /** A place of a file that the text view should show. */
   reveal = $state.raw<{ readonly file: string; readonly offset: number } | undefined>();
   /** The zone that the passage view is about. */
@@ -71,8 +69,7 @@ export class Nav {
   }
 
   /** Opens the say line with something in it. */
-  say(line = '', after?: string): void {
-    this.sayingAfter = after;
+  say(line = ''): void {
     this.saying = line;
   }
 

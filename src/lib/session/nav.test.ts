@@ -27,11 +27,23 @@ describe('the way about', () => {
     expect(nav.view).to.equal('board');
   });
 
-  it('opens the say line with a line and a place, shows a statement in the text, and ticks off and back', () => {
-    nav.say('zone lab:', 'zone/office');
-    expect([nav.saying, nav.sayingAfter]).to.deep.equal(['zone lab:', 'zone/office']);
+  it('opens the say line with a line, begins what is wanted, shows a statement in the text, and ticks off and back', () => {
+    nav.say('zone lab:');
+    expect(nav.saying).to.equal('zone lab:');
     nav.say();
-    expect([nav.saying, nav.sayingAfter]).to.deep.equal(['', undefined]);
+    expect(nav.saying).to.equal('');
+    // What is wanted takes the place of what was said, and is for the thing at hand.
+    nav.select('interface/desk');
+    nav.want();
+    expect(nav.wanting).to.deep.equal({ subject: 'interface/desk' });
+    nav.want('port/p3');
+    expect(nav.wanting).to.deep.equal({ subject: 'port/p3' });
+    nav.make('network', { port: 'p3' });
+    expect([nav.saying, nav.wanting, nav.making]).to.deep.equal([
+      undefined,
+      undefined,
+      { id: 'network', place: { port: 'p3' }, put: {} },
+    ]);
     nav.show({ file: 'box.gate', start: 42 });
     expect([nav.view, nav.reveal]).to.deep.equal(['text', { file: 'box.gate', offset: 42 }]);
     expect(toggled(toggled(['a'], 'b'), 'a')).to.deep.equal(['b']);

@@ -5,8 +5,8 @@ import { CLAUSES, KINDS, mayRepeat, parseDocument, written } from '#core/notatio
 import type { Statement } from '#core/notation';
 import { buildSite } from '#core/site';
 import { changed, siteFrom } from '#core/testkit';
-import { FORMS, HEAD, LEAD, printOption, rowFrom, rowsOf, sayRows, slotsOf } from './index';
-import type { Field, Row } from './index';
+import { FORMS, HEAD, LEAD, fromTrade, printOption, rowFrom, rowsOf, sayRows, slotsOf } from './index';
+import type { Field, Row, Takes } from './index';
 
 /** Every example that the notation's page gives, and the demo: all that people are shown. */
 const EXAMPLES = ['demo/box.gate', 'demo/wiring.gate', 'docs/notation.md']
@@ -172,6 +172,37 @@ describe('statements as forms', () => {
     expect(after(say('address', 1, {}))).to.equal(
       text.replace('address 10.61.20.1/24', 'address by dhcp').replace('.2 .3', '10.61.20.2 10.61.20.3'),
     );
+  });
+
+  it('values are taken as the trade writes them, and what is not understood is left to the reader', () => {
+    const cases: readonly (readonly [Takes, string, string])[] = [
+      ['range', '50-199', '.50-.199'],
+      ['range', '.50 – .199', '.50-.199'],
+      ['range', '10-20, 30-40', '.10-.20 .30-.40'],
+      ['range', '10.61.20.50-10.61.20.99', '10.61.20.50-10.61.20.99'],
+      ['own', '10.61.20.1 255.255.255.0', '10.61.20.1/24'],
+      ['own', '10.61.20.1/255.255.255.128', '10.61.20.1/25'],
+      ['own', '10.61.20.1 mask 255.255.0.0', '10.61.20.1/16'],
+      ['own', '10.61.20.1/24', '10.61.20.1/24'],
+      ['own', '10.61.20.1 255.0.255.0', '10.61.20.1 255.0.255.0'],
+      ['own', '10.61.20.1', '10.61.20.1'],
+      ['prefix', '10.61.0.0 netmask 255.255.0.0', '10.61.0.0/16'],
+      ['prefix', '2001:db8::/32', '2001:db8::/32'],
+      ['mac', '02-61-00-00-20-2A', '02:61:00:00:20:2a'],
+      ['mac', '0261.0000.202a', '02:61:00:00:20:2a'],
+      ['mac', '0261', '0261'],
+      ['services', '443/tcp', 'tcp 443'],
+      ['services', 'TCP:443, 53/udp', 'tcp 443 udp 53'],
+      ['services', '8080', 'tcp 8080'],
+      ['services', 'https, ping', 'https ping'],
+      ['tag', 'VLAN 20', '20'],
+      ['text', ' a, b ', ' a, b '],
+    ];
+    for (const [takes, text, is] of cases) expect(fromTrade({ takes }, text), text).to.equal(is);
+    expect(fromTrade({ takes: 'address', many: true }, '192.0.2.1, 192.0.2.2')).to.equal(
+      '192.0.2.1 192.0.2.2',
+    );
+    expect(fromTrade({ takes: 'own', many: true }, '.2, .3')).to.equal('.2 .3');
   });
 
   it('whatever is put into a slot either stands as that value or is refused', () => {

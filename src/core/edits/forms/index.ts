@@ -5,3 +5,4 @@ export type { Field, Group, Option, Pattern, Slot, Takes, Values } from './form'
 export { rowFrom, rowsOf, sayRows } from './rows';
 export type { Row, Tried } from './rows';
 export { isChosen, slotOffers } from './offers';
+export { fromTrade } from './trade';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { isChosen } from '#core/edits';
+  import { fromTrade, isChosen } from '#core/edits';
   import type { Slot } from '#core/edits';
   // One value. It is taken on Enter or on leaving; Escape gives back what was there. Nothing half-typed acts.
   let {
@@ -53,7 +53,7 @@
 
   function take() {
     if (draft === undefined) return;
-    const next = draft;
+    const next = chosen ? draft : fromTrade(slot, draft);
     draft = undefined;
     if (next !== value) oncommit(next);
   }

@@ -13,8 +13,7 @@
   let chosen = $state(0);
   let chosenWant = $state(0);
   const line = $derived(session.nav.saying ?? '');
-  const after = $derived(session.nav.sayingAfter ? session.statementOf(session.nav.sayingAfter) : undefined);
-  const said = $derived(readSaid(session.site, line, after));
+  const said = $derived(readSaid(session.site, line));
   const offers = $derived.by(() => {
     const direct = complete(line, caret, session.names());
     if (direct.length || line.includes(' ')) return direct.slice(0, 8);

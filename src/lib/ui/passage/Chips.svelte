@@ -29,8 +29,10 @@
     data-testid={`ribbon-${from}-${to}`}
     aria-pressed={chosen}
     onclick={onchoose}
-    ><span class="sr-only">{from} to {to}: </span>{ribbon.text ||
-      'nothing passes'}{#if ribbon.leavesAs}&#32;<span class="mono quiet">as {ribbon.leavesAs}</span
+    ><span class="sr-only"
+      >{from} to {to}:
+    </span>{`${ribbon.text || 'nothing passes'} `}{#if ribbon.leavesAs}<span class="mono quiet"
+        >as {ribbon.leavesAs}</span
       >{/if}</button
   >
 {:else}
