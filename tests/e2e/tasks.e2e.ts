@@ -1,5 +1,8 @@
 /** Eight tasks of the trade, each by pointer alone and by keyboard alone, without a word of the notation. */
 import { expect } from 'chai';
+import { spawnSync } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { By, Key, openPage, PATIENCE } from './browser';
 import type { Page } from './browser';
 import { Hand } from './hand';
@@ -208,3 +211,64 @@ for (const way of ['pointer', 'keyboard'] as readonly Way[])
         expect(hand.acts).to.be.at.most(MOST_ACTS);
       });
   });
+
+describe('what comes in', () => {
+  it('is offered to the reader that it is for: a sheet, a capture, a site into this one', async () => {
+    await demo();
+    const into = (name: string, data: string | Buffer) => {
+      const path = join(page.downloads, name);
+      writeFileSync(path, data);
+      return path;
+    };
+    const give = async (path: string) => {
+      await page.driver.findElement(By.css('[data-testid="open-files"]')).sendKeys(path);
+      await page.get('incoming');
+    };
+    // A capture of a flow of the demo, made by the command line.
+    const capture = join(page.downloads, 'web.pcapng');
+    spawnSync(
+      'node',
+      [
+        'bin/jolly-gate.js',
+        'trace',
+        'demo/box.gate',
+        'demo/wiring.gate',
+        '--from',
+        'till-1',
+        '--to',
+        '192.0.2.80',
+        '--service',
+        'tcp 22',
+        '--pcapng',
+        capture,
+      ],
+      { stdio: 'ignore' },
+    );
+    await give(capture);
+    await page.sees('capture-flows', /10\.61\.40\.20 → 192\.0\.2\.80\s+tcp 22/);
+    await page.click('follow-0');
+    await page.sees('answer', /tcp 22: .*(no passage|nothing lets)/i);
+    // A file into the open site is one step that undo takes back.
+    await page.click('view-board');
+    await give(
+      into(
+        'box.gate',
+        readFileSync('demo/box.gate', 'utf8')
+          .replace('zone kilns:', 'zone ovens:')
+          .replaceAll('zone kilns', 'zone ovens')
+          .replace(/passage kilns/g, 'passage ovens')
+          .replace(/expect kilns/g, 'expect ovens'),
+      ),
+    );
+    await page.click('open-into');
+    await page.get('zone-ovens');
+    await page.control('z');
+    await page.get('zone-kilns');
+    // A sheet goes to First light, its password dots.
+    await give(into('sheet.txt', 'Provider: PPPoE\nUsername: kiln@line.example\nPassword: tide-7\nVLAN 7\n'));
+    await page.sees('incoming', /provider’s sheet/);
+    expect(await page.text('incoming')).to.not.contain('tide-7');
+    await page.click('sheet-take');
+    await page.get('first-light');
+  });
+});

@@ -1,5 +1,6 @@
 /** Where somebody is and what is open: the view, the selection, the say line, the drawers. Nothing of it is kept. */
 import type { Files } from '#core/change';
+import type { Capture } from '#core/formats/pcapng';
 import type { GestureId, Place, Values } from '#core/edits';
 import type { Statement } from '#core/notation';
 
@@ -19,6 +20,7 @@ export type Incoming =
       readonly left: readonly string[];
     }
   | { readonly what: 'sheet'; readonly name: string; readonly text: string }
+  | { readonly what: 'capture'; readonly name: string; readonly capture: Capture }
   | {
       readonly what: 'reports';
       readonly given: Readonly<Partial<Record<'link' | 'addr' | 'route', string>>>;

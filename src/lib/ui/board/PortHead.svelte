@@ -82,7 +82,7 @@
       >
     {/if}
   {:else}
-    <div class="flex items-baseline gap-2">
+    <div class="flex min-w-0 items-baseline gap-1.5 whitespace-nowrap">
       <span aria-hidden="true">{lamp}</span>
       <button
         class="name cursor-pointer"
@@ -97,7 +97,9 @@
         onclick={open}>{column.port}</button
       >
       <span class="quiet">{column.speed}</span>
-      {#if column.tags.length > 1}<span class="quiet">{column.tags.length} tags</span>{/if}
+      {#if column.tags.length > 1}<span class="min-w-0 truncate quiet" title={`${column.tags.length} tags`}
+          >{column.tags.length} tags</span
+        >{/if}
       {#if unclaimed.length}
         <span
           class="text-warning"
@@ -107,7 +109,7 @@
         >
       {/if}
       <button
-        class="btn ms-auto h-5 min-h-0 px-1.5 btn-ghost btn-xs"
+        class="btn ms-auto h-5 min-h-0 px-1 btn-ghost btn-xs"
         title={`What do you want on ${column.port}? A network, an uplink, a management port (a)`}
         aria-label={`add on ${column.port}`}
         data-testid={`add-${column.port}`}
@@ -115,7 +117,7 @@
         onclick={() => session.nav.want(`port/${column.port}`)}>+</button
       >
       <button
-        class="btn h-5 min-h-0 px-1.5 btn-ghost btn-xs"
+        class="btn h-5 min-h-0 px-1 btn-ghost btn-xs"
         title={cut ? 'Put the cable back (drill, c)' : 'Pull this cable on the bench (drill, c)'}
         tabindex={-1}
         data-testid={`cut-${column.port}`}

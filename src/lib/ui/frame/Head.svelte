@@ -190,7 +190,7 @@
     <input
       bind:this={chooser}
       type="file"
-      accept=".gate,.json,.txt,.csv"
+      accept=".gate,.json,.txt,.csv,.pcap,.pcapng"
       multiple
       class="hidden"
       data-testid="open-files"

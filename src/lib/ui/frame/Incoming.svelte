@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formatIp } from '#core/addr';
   import { maskSecrets } from '#core/notation';
   import { useSession } from '../../session/index';
   import { openAsNew, openInto } from './files';
@@ -79,6 +80,33 @@
       >Read it in First light</button
     >
     <button class="btn btn-ghost btn-sm" onclick={close}>Leave it</button>
+  {:else if incoming?.what === 'capture'}
+    {@const { capture } = incoming}
+    <h2 class="mb-2 h2" id="incoming-head">A capture: {incoming.name}</h2>
+    <p class="mb-2 quiet">
+      {capture.frames} frames, {capture.flows.length} flows{capture.left
+        ? `; ${capture.left} frames are no IP, cut too short, or for their own segment only`
+        : ''}. Follow one, and the bench says what decides it in the draft.
+    </p>
+    <ul class="max-h-72 overflow-auto" data-testid="capture-flows">
+      {#each capture.flows as flow, i (i)}
+        <li class="flex items-baseline gap-2 border-t border-base-300 py-0.5">
+          <span class="mono flex-1">{formatIp(flow.source)} → {formatIp(flow.destination)}</span>
+          <span class="mono">{flow.service}</span>
+          <span class="quiet">{flow.frames}</span>
+          <button
+            class="link text-primary"
+            data-testid={`follow-${i}`}
+            onclick={() => {
+              session.nav.view = 'proof';
+              void session.trace(formatIp(flow.source), formatIp(flow.destination), flow.service);
+              close();
+            }}>follow</button
+          >
+        </li>
+      {/each}
+    </ul>
+    <button class="btn mt-3 btn-ghost btn-sm" onclick={close}>Leave it</button>
   {:else if incoming?.what === 'reports'}
     <h2 class="mb-2 h2" id="incoming-head">Reports of a Linux box</h2>
     <ul class="mb-2">

@@ -2,6 +2,7 @@
 import { leaveSecretsOut, pasteStatements, withSecretsOf } from '#core/edits';
 import type { Files } from '#core/change';
 import { readLinuxBox } from '#core/formats/linux';
+import { readCapture } from '#core/formats/pcapng';
 import { isCapture, recogniseText } from '#core/formats/recognise';
 import { readYang } from '#core/formats/yang';
 import { WIRING_KINDS, parseDocument } from '#core/notation';
@@ -26,7 +27,9 @@ export async function readFiles(session: Session, files: readonly File[]): Promi
     }
     const bytes = new Uint8Array(await file.arrayBuffer());
     if (isCapture(bytes)) {
-      session.notice = `${file.name} is a capture. Captures cannot be read yet: ask the say line about one of its flows, as in “wheel-pc to www.example tcp 443”.`;
+      const capture = readCapture(bytes);
+      if (capture?.flows.length) session.nav.incoming = { what: 'capture', name: file.name, capture };
+      else session.notice = `${file.name} is a capture without a flow of IP in it.`;
       return;
     }
     try {

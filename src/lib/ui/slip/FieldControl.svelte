@@ -58,7 +58,7 @@
 </script>
 
 {#if isFlag(field)}
-  <label class="col-span-2 flex items-baseline gap-2" title={label.about}>
+  <label class="col-span-2 flex items-baseline gap-2" title={label.about} data-about={label.about}>
     <input
       type="checkbox"
       class="checkbox self-center checkbox-xs"
@@ -70,7 +70,7 @@
     {#if why}<span class="text-error">{why}</span>{/if}
   </label>
 {:else if field.repeats}
-  <fieldset class="col-span-2 min-w-0">
+  <fieldset class="col-span-2 min-w-0" data-about={label.about}>
     <legend class="flex w-full items-baseline gap-2" title={label.about}>
       <span>{label.says}</span>{#if ours}<span class="ours">{ours}</span>{/if}
       <button
@@ -139,12 +139,12 @@
     {#if why}<p class="text-error" role="alert">{why}</p>{/if}
   </fieldset>
 {:else}
-  <label for={id} class="pt-1" title={label.about}
+  <label for={id} class="pt-1" title={label.about} data-about={label.about}
     ><span>{label.says}</span>{#if ours && ours !== label.says.toLowerCase()}<br /><span class="ours"
         >{ours}</span
       >{/if}</label
   >
-  <div class="min-w-0">
+  <div class="min-w-0" data-about={label.about}>
     {#each rows.length ? rows : [undefined] as row, i (i)}
       <RowControl
         {statement}

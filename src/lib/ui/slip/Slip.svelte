@@ -87,6 +87,10 @@
       session.nav.select(`${kind}/${to}`);
     }
   }
+  /** What the field does that the keyboard or the pointer is at. */
+  let about = $state('');
+  const aboutOf = (target: EventTarget | null): string =>
+    (target instanceof Element && target.closest<HTMLElement>('[data-about]')?.dataset.about) || '';
   const fields = $derived(statement ? FORMS[statement.kind] : []);
   /** What is for everybody, and what the thing is: an uplink, a network behind the box. */
   const fits = (g: Group | undefined) =>
@@ -110,7 +114,13 @@
   const isNamed = $derived(!!statement && NAMED_KINDS.has(statement.kind));
 </script>
 
-<aside class="panel slip" aria-label="slip" data-testid="slip">
+<aside
+  class="panel slip"
+  aria-label="slip"
+  data-testid="slip"
+  onfocusin={(e) => (about = aboutOf(e.target))}
+  onmouseover={(e) => (about = aboutOf(e.target) || about)}
+>
   <div class="mb-2 flex items-baseline gap-2">
     {#if session.nav.selection.length > 1}<h2 class="h2">{session.nav.selection.length} selected</h2>
     {:else}
@@ -276,10 +286,26 @@
   {:else}
     <p class="quiet">No longer in the draft. Undo brings it back.</p>
   {/if}
+  <!-- What the field at hand does, at the foot: it explains itself on focus as on hover, and moves nothing. -->
+  <p class="about" data-testid="about">{about}</p>
 </aside>
 
 <style>
+  .about {
+    position: sticky;
+    bottom: -12px;
+    height: 42px;
+    margin: 12px -12px -12px;
+    padding: 4px 12px;
+    overflow: hidden;
+    border-top: 1px solid var(--color-base-300);
+    background: var(--color-base-200);
+    color: var(--quiet);
+    font-size: 12px;
+    line-height: 16px;
+  }
   .slip {
+    scroll-padding-bottom: 48px;
     position: relative;
     width: min(360px, 46vw);
     flex: none;

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { endOfLine, parseDocument } from '#core/notation';
+  import { endOfLine, maskSecrets, parseDocument } from '#core/notation';
   import type { Statement } from '#core/notation';
   import { findingText } from '#words';
   import { useSession } from '../../session/index';
@@ -16,6 +16,8 @@
   const held = $derived(session.unwritten[statement.subject]);
   const written = $derived(place ? place.file.text.slice(place.start, place.end).replace(/\r\n/g, '\n') : '');
   const text = $derived(held ?? written);
+  /** Secrets are dots until somebody edits here. */
+  let focused = $state(false);
   const rows = $derived(Math.min(12, Math.max(3, text.split('\n').length + Math.floor(text.length / 34))));
   function oninput(event: Event & { currentTarget: HTMLTextAreaElement }) {
     if (!place) return;
@@ -52,14 +54,18 @@
   aria-invalid={!!place?.faults.length}
   spellcheck="false"
   {rows}
-  value={text}
+  value={focused ? text : maskSecrets(text)}
+  onfocus={() => (focused = true)}
   {oninput}
   onkeydown={(e) => {
     if (e.key !== 'Escape' || held === undefined) return;
     e.stopPropagation();
     session.keepUnwritten(statement.subject, undefined);
   }}
-  onblur={() => session.restTyping()}></textarea>
+  onblur={() => {
+    focused = false;
+    session.restTyping();
+  }}></textarea>
 {#if held !== undefined}
   <p class="mt-1 text-error" data-testid="statement-unwritten">
     This is no {statement.kind} statement, so nothing is written; the one before stands.
