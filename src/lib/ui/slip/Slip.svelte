@@ -121,181 +121,184 @@
   onfocusin={(e) => (about = aboutOf(e.target))}
   onmouseover={(e) => (about = aboutOf(e.target) || about)}
 >
-  <div class="mb-2 flex items-baseline gap-2">
-    {#if session.nav.selection.length > 1}<h2 class="h2">{session.nav.selection.length} selected</h2>
-    {:else}
-      <h2 class="h2">{subject.split('/').slice(1).join('/')}</h2>
-      <span class="quiet"
-        >{statement && KIND_LABELS[statement.kind] !== statement.kind
-          ? `${KIND_LABELS[statement.kind]} · `
-          : ''}<span class="mono">{subject.split('/')[0]}</span>{statement
-          ? ` · line ${statement.line}`
-          : ''}</span
-      >
-    {/if}
-    <button class="btn ms-auto px-2 btn-ghost btn-sm" aria-label="Close" onclick={() => session.nav.select()}
-      >✕</button
-    >
-  </div>
-  {#if session.nav.selection.length > 1}<Several />
-  {:else if statement}
-    {#each findings as f, n (n)}
-      <div class={['mt-2 rounded p-2', `ground-${f.severity}`]}>
-        <p><Weight severity={f.severity} /> <b>{findingText(f)}</b></p>
-        {#if session.typing === subject}<p class="quiet">before this edit</p>{/if}
-        {#each f.mends as mend, i (i)}
-          <button
-            class="link block text-start text-primary"
-            data-testid={`slip-mend-${f.code}`}
-            onclick={() => session.mend(f, i, mendText(mend))}>{mendText(mend)}</button
-          >
-        {/each}
-      </div>
-    {/each}
-    {#if wants.length}
-      <div class="mt-2 flex flex-wrap gap-1" aria-label="what could be wanted here" role="group">
-        {#each wants as want (want.id)}
-          <button
-            class="btn h-6 min-h-0 px-2 btn-xs"
-            title={GESTURE_LABELS[want.id].about}
-            data-testid={`slip-want-${want.id}`}
-            onclick={() => session.nav.make(want.id, want.place)}>{GESTURE_LABELS[want.id].says}</button
-          >
-        {/each}
-      </div>
-    {/if}
-    {#key `${statement.kind} ${session.id}`}
-      <div
-        class="mt-3 grid grid-cols-[7rem_minmax(0,1fr)] items-start gap-x-2 gap-y-1.5"
-        data-testid="fields"
-      >
-        {#if isNamed}
-          <label for="slip-name" class="pt-1">name</label>
-          <div>
-            <input
-              id="slip-name"
-              class="field mono text-[12px]"
-              data-testid="slip-name"
-              spellcheck="false"
-              autocomplete="off"
-              value={nameDraft ?? name}
-              aria-invalid={nameFault !== ''}
-              oninput={(e) => (nameDraft = e.currentTarget.value)}
-              onblur={renameNow}
-              onkeydown={(e) => {
-                if (e.key === 'Enter') renameNow();
-                else if (e.key === 'Escape' && nameDraft !== undefined) {
-                  e.stopPropagation();
-                  nameDraft = undefined;
-                  nameFault = '';
-                }
-              }}
-            />
-            {#if nameFault}<p class="text-error" role="alert">{nameFault}</p>{/if}
-          </div>
-        {/if}
-        {#each plain as field (field.key)}
-          {#key subject}<FieldControl {statement} {field} />{/key}
-        {/each}
-        {#each folded as { group, says, own, said } (group)}
-          <details class="col-span-2" open={said}>
-            <summary class="cursor-pointer"
-              >{says}<span class="quiet"
-                >: {own.map((f) => fieldLabel(statement.kind, f).says).join(', ')}</span
-              ></summary
-            >
-            <div class="mt-1 grid grid-cols-[7rem_minmax(0,1fr)] items-start gap-x-2 gap-y-1.5">
-              {#each own as field (field.key)}
-                {#key subject}<FieldControl {statement} {field} />{/key}
-              {/each}
-            </div>
-          </details>
-        {/each}
-      </div>
-    {/key}
-    {#if iface && own}
-      <dl class="facts mt-3">
-        <dt>network</dt>
-        <dd class="mono">{formatPrefix(networkOf(own))}</dd>
-        {#if isIpv4(own.address) && own.length < 31}
-          <dt>hosts</dt>
-          <dd class="mono">{formatIp(hostRange(own).first)}–{formatIp(hostRange(own).last)}</dd>
-          <dt>broadcast</dt>
-          <dd class="mono">{formatIp(broadcastOf(own))}</dd>
-        {/if}
-        {#each six as p (p.address)}
-          <dt>IPv6</dt>
-          <dd class="mono">{formatPrefix(p)}</dd>
-        {/each}
-        <dt>MAC</dt>
-        <dd class="mono">{formatMac(interfaceMac(session.site, iface))}</dd>
-        {#if poolSize(iface)}
-          <dt>pool</dt>
-          <dd>{poolSize(iface)} addresses, {stations.filter((s) => s.dhcp && !s.off).length} asked for</dd>
-        {/if}
-        <dt>answers</dt>
-        <dd>{answers}</dd>
-      </dl>
-    {/if}
-    {#if iface && addresses.length > 1}<Addresses {iface} />{/if}
-    {#if iface?.uplink}<Ledger {iface} />{/if}
-    {#if iface && !iface.uplink && stations.length}<Leases {iface} />{/if}
-    {#if statement.kind === 'switch'}<Jacks {statement} />{/if}
-    {#if statement.kind === 'station' || statement.kind === 'circuit'}<Cable {statement} />{/if}
-    {#if statement.kind === 'box' || statement.kind === 'zone'}<Logins {statement} />{/if}
-    <h3 class="mt-4 mb-1 font-semibold">The statement itself</h3>
-    <StatementField {statement} />
-    {#if around.length}
-      <h3 class="mt-4 mb-1 font-semibold">Spoken of by</h3>
-      <ul>
-        {#each around as s (s.subject)}
-          <li>
-            <button
-              class="mono link text-start text-[12px] link-hover"
-              onclick={() => session.nav.select(s.subject)}
-              >{s.kind}
-              {written(s)
-                .header.map((t) => t.text)
-                .join(' ')} <span class="quiet">line {s.line}</span></button
-            >
-          </li>
-        {/each}
-      </ul>
-    {/if}
-    <div class="mt-4 flex gap-2">
-      {#if statement.kind === 'interface' || statement.kind === 'port'}
-        <button class="btn btn-sm" data-testid="switch" onclick={() => switchOver(statement)}
-          >{statement.off ? 'Switch on' : 'Switch off'}</button
+  <div class="body">
+    <div class="mb-2 flex items-baseline gap-2">
+      {#if session.nav.selection.length > 1}<h2 class="h2">{session.nav.selection.length} selected</h2>
+      {:else}
+        <h2 class="h2">{subject.split('/').slice(1).join('/')}</h2>
+        <span class="quiet"
+          >{statement && KIND_LABELS[statement.kind] !== statement.kind
+            ? `${KIND_LABELS[statement.kind]} · `
+            : ''}<span class="mono">{subject.split('/')[0]}</span>{statement
+            ? ` · line ${statement.line}`
+            : ''}</span
         >
       {/if}
       <button
-        class="btn btn-sm"
-        data-testid="to-text"
-        onclick={() => {
-          session.nav.show(statement);
-        }}>Show in the text</button
-      >
-      <button
-        class="btn btn-sm"
-        data-testid="remove"
-        onclick={() => {
-          if (session.apply(dropStatement(session.site, statement), `remove ${label}`)) session.nav.select();
-        }}>Remove</button
+        class="btn ms-auto px-2 btn-ghost btn-sm"
+        aria-label="Close"
+        onclick={() => session.nav.select()}>✕</button
       >
     </div>
-  {:else}
-    <p class="quiet">No longer in the draft. Undo brings it back.</p>
-  {/if}
+    {#if session.nav.selection.length > 1}<Several />
+    {:else if statement}
+      {#each findings as f, n (n)}
+        <div class={['mt-2 rounded p-2', `ground-${f.severity}`]}>
+          <p><Weight severity={f.severity} /> <b>{findingText(f)}</b></p>
+          {#if session.typing === subject}<p class="quiet">before this edit</p>{/if}
+          {#each f.mends as mend, i (i)}
+            <button
+              class="link block text-start text-primary"
+              data-testid={`slip-mend-${f.code}`}
+              onclick={() => session.mend(f, i, mendText(mend))}>{mendText(mend)}</button
+            >
+          {/each}
+        </div>
+      {/each}
+      {#if wants.length}
+        <div class="mt-2 flex flex-wrap gap-1" aria-label="what could be wanted here" role="group">
+          {#each wants as want (want.id)}
+            <button
+              class="btn h-6 min-h-0 px-2 btn-xs"
+              title={GESTURE_LABELS[want.id].about}
+              data-testid={`slip-want-${want.id}`}
+              onclick={() => session.nav.make(want.id, want.place)}>{GESTURE_LABELS[want.id].says}</button
+            >
+          {/each}
+        </div>
+      {/if}
+      {#key `${statement.kind} ${session.id}`}
+        <div
+          class="mt-3 grid grid-cols-[7rem_minmax(0,1fr)] items-start gap-x-2 gap-y-1.5"
+          data-testid="fields"
+        >
+          {#if isNamed}
+            <label for="slip-name" class="pt-1">name</label>
+            <div>
+              <input
+                id="slip-name"
+                class="field mono text-[12px]"
+                data-testid="slip-name"
+                spellcheck="false"
+                autocomplete="off"
+                value={nameDraft ?? name}
+                aria-invalid={nameFault !== ''}
+                oninput={(e) => (nameDraft = e.currentTarget.value)}
+                onblur={renameNow}
+                onkeydown={(e) => {
+                  if (e.key === 'Enter') renameNow();
+                  else if (e.key === 'Escape' && nameDraft !== undefined) {
+                    e.stopPropagation();
+                    nameDraft = undefined;
+                    nameFault = '';
+                  }
+                }}
+              />
+              {#if nameFault}<p class="text-error" role="alert">{nameFault}</p>{/if}
+            </div>
+          {/if}
+          {#each plain as field (field.key)}
+            {#key subject}<FieldControl {statement} {field} />{/key}
+          {/each}
+          {#each folded as { group, says, own, said } (group)}
+            <details class="col-span-2" open={said}>
+              <summary class="cursor-pointer"
+                >{says}<span class="quiet"
+                  >: {own.map((f) => fieldLabel(statement.kind, f).says).join(', ')}</span
+                ></summary
+              >
+              <div class="mt-1 grid grid-cols-[7rem_minmax(0,1fr)] items-start gap-x-2 gap-y-1.5">
+                {#each own as field (field.key)}
+                  {#key subject}<FieldControl {statement} {field} />{/key}
+                {/each}
+              </div>
+            </details>
+          {/each}
+        </div>
+      {/key}
+      {#if iface && own}
+        <dl class="facts mt-3">
+          <dt>network</dt>
+          <dd class="mono">{formatPrefix(networkOf(own))}</dd>
+          {#if isIpv4(own.address) && own.length < 31}
+            <dt>hosts</dt>
+            <dd class="mono">{formatIp(hostRange(own).first)}–{formatIp(hostRange(own).last)}</dd>
+            <dt>broadcast</dt>
+            <dd class="mono">{formatIp(broadcastOf(own))}</dd>
+          {/if}
+          {#each six as p (p.address)}
+            <dt>IPv6</dt>
+            <dd class="mono">{formatPrefix(p)}</dd>
+          {/each}
+          <dt>MAC</dt>
+          <dd class="mono">{formatMac(interfaceMac(session.site, iface))}</dd>
+          {#if poolSize(iface)}
+            <dt>pool</dt>
+            <dd>{poolSize(iface)} addresses, {stations.filter((s) => s.dhcp && !s.off).length} asked for</dd>
+          {/if}
+          <dt>answers</dt>
+          <dd>{answers}</dd>
+        </dl>
+      {/if}
+      {#if iface && addresses.length > 1}<Addresses {iface} />{/if}
+      {#if iface?.uplink}<Ledger {iface} />{/if}
+      {#if iface && !iface.uplink && stations.length}<Leases {iface} />{/if}
+      {#if statement.kind === 'switch'}<Jacks {statement} />{/if}
+      {#if statement.kind === 'station' || statement.kind === 'circuit'}<Cable {statement} />{/if}
+      {#if statement.kind === 'box' || statement.kind === 'zone'}<Logins {statement} />{/if}
+      <h3 class="mt-4 mb-1 font-semibold">The statement itself</h3>
+      <StatementField {statement} />
+      {#if around.length}
+        <h3 class="mt-4 mb-1 font-semibold">Spoken of by</h3>
+        <ul>
+          {#each around as s (s.subject)}
+            <li>
+              <button
+                class="mono link text-start text-[12px] link-hover"
+                onclick={() => session.nav.select(s.subject)}
+                >{s.kind}
+                {written(s)
+                  .header.map((t) => t.text)
+                  .join(' ')} <span class="quiet">line {s.line}</span></button
+              >
+            </li>
+          {/each}
+        </ul>
+      {/if}
+      <div class="mt-4 flex gap-2">
+        {#if statement.kind === 'interface' || statement.kind === 'port'}
+          <button class="btn btn-sm" data-testid="switch" onclick={() => switchOver(statement)}
+            >{statement.off ? 'Switch on' : 'Switch off'}</button
+          >
+        {/if}
+        <button
+          class="btn btn-sm"
+          data-testid="to-text"
+          onclick={() => {
+            session.nav.show(statement);
+          }}>Show in the text</button
+        >
+        <button
+          class="btn btn-sm"
+          data-testid="remove"
+          onclick={() => {
+            if (session.apply(dropStatement(session.site, statement), `remove ${label}`))
+              session.nav.select();
+          }}>Remove</button
+        >
+      </div>
+    {:else}
+      <p class="quiet">No longer in the draft. Undo brings it back.</p>
+    {/if}
+  </div>
   <!-- What the field at hand does, at the foot: it explains itself on focus as on hover, and moves nothing. -->
   <p class="about" data-testid="about">{about}</p>
 </aside>
 
 <style>
   .about {
-    position: sticky;
-    bottom: -12px;
+    flex: none;
     height: 42px;
-    margin: 12px -12px -12px;
     padding: 4px 12px;
     overflow: hidden;
     border-top: 1px solid var(--color-base-300);
@@ -305,14 +308,20 @@
     line-height: 16px;
   }
   .slip {
-    scroll-padding-bottom: 48px;
     position: relative;
+    display: flex;
+    flex-direction: column;
     width: min(360px, 46vw);
     flex: none;
-    overflow: auto;
-    padding: 12px;
+    min-height: 0;
     border-width: 0 0 0 1px;
     border-radius: 0;
+  }
+  .body {
+    flex: 1;
+    min-height: 0;
+    overflow: auto;
+    padding: 12px;
   }
   .facts {
     display: grid;
