@@ -17,7 +17,7 @@ import { interfaceNamed, lowestFree, staticNetworks, stationsOf, zoneNamed } fro
 import { Sheet, ask, pick, refuse } from './gesture';
 import type { Gesture, Role } from './gesture';
 import { nameFaultOf } from './network';
-import { freePorts, leavesAlready, passagePlace, roleOf, zonePlace, zoneText } from './places';
+import { freePorts, leavesAlready, passagePlace, roleOf, zonePlace, zoneText, portOffers } from './places';
 
 /** A port of its own to manage the box by, with what answers there and to whom. */
 export const MANAGEMENT: Gesture = {
@@ -29,7 +29,7 @@ export const MANAGEMENT: Gesture = {
     const port = put['port'] ?? place.port ?? freePorts(site)[0] ?? '';
     return [
       ask('name', 'word', freeName(site, 'interface', 'console')),
-      ask('port', 'port', port, { offers: [...site.ports.keys()] }),
+      ask('port', 'port', port, { offers: portOffers(site) }),
       ask('tag', 'tag', '', { may: true }),
       ask('zone', 'word', place.zone ?? zone ?? 'stewards', {
         offers: site.zones.filter((z) => z.management).map((z) => z.name),
@@ -97,7 +97,8 @@ export const RESERVATION: Gesture = {
     const lending = site.interfaces.filter(
       (i) => !i.uplink && (i.pools.length > 0 || staticNetworks(i).length > 0),
     );
-    const name = put['interface'] ?? place.interface ?? lending.find((i) => i.pools.length)?.name ?? '';
+    const name =
+      put['interface'] ?? place.interface ?? (lending.find((i) => i.pools.length) ?? lending[0])?.name ?? '';
     const iface = interfaceNamed(site, name);
     const devices = iface
       ? stationsOf(wiring, iface).filter(

@@ -204,6 +204,71 @@ describe('what is wanted in one gesture', () => {
     expect(wanted(demo, 'network', { answers: 'ping, off', name: 'lab' }).made.ok, 'a comma').to.equal(false);
   });
 
+  it('writes what can be read, and shows it, into sites that no generator makes', () => {
+    const odd: readonly (readonly string[])[] = [
+      [''],
+      ['# nothing'],
+      ['zone world: upstream'],
+      [
+        '\ufeffzone world: upstream\r\nzone a:\r\ninterface d: on p2, zone a, # c\r\n  address 10.0.0.1 mask 255.255.255.0 # c\r\n',
+      ],
+      ['zone world: upstream\n', 'passage any > any: drop\n', 'station s: at p9, address by dhcp\n'],
+      [
+        'zone a: upstream\nzone b:\ninterface a: on p1, zone a, address by dhcp\ninterface b: on p2, zone b, address 10.0.0.1/24\nknown b: 10.0.0.7\nstation b: at p2, address by dhcp\n',
+      ],
+      [
+        'zone a\ninterface b on p1\ninterface c: on p2, zone a, address 10.0.0.300/24, lends .5\nfoo bar: x\n',
+      ],
+      [
+        'interface a: on p1, address 10.0.0.1/8\ninterface b: on p2, address 172.16.0.1/12\ninterface c: on p3, address 192.168.0.1/16\n',
+      ],
+    ];
+    const put = {
+      'lead-addresses': '10.0.0.9',
+      'head-from': 'a',
+      'head-to': 'b',
+      'head-who': 'any',
+      'head-interface': 'l',
+      mac: '02:61:00:00:00:01',
+    };
+    const written = new Map<string, number>();
+    for (const [n, texts] of odd.entries()) {
+      const site = buildSite(texts.map((t, i) => parseDocument(t, `f${i}.gate`)));
+      for (const id of [
+        'network',
+        'uplink',
+        'management',
+        'zone',
+        'reservation',
+        'second-subnet',
+        'passage',
+        'send',
+        'expect',
+        'known',
+        'table',
+        'box',
+        'station',
+        'far',
+      ] as const) {
+        const { made, after } = wanted(site, id, put);
+        if (!made.ok || !after) continue;
+        written.set(id, (written.get(id) ?? 0) + 1);
+        const broken = (s: Site) => s.statements.filter((x) => x.broken).length;
+        expect(broken(after), `${id} in ${n}`).to.equal(broken(site));
+        expect(
+          after.statements.some((s) => s.subject === made.subject),
+          `${id} in ${n} shows ${made.subject}`,
+        ).to.equal(true);
+        const [text] = after.documents.map((d) => d.text);
+        if (texts[0]!.includes('\r\n')) expect(text, `${id} in ${n}`).to.not.match(/[^\r]\n/);
+      }
+    }
+    // Nothing is there, and still a line and a network can begin.
+    for (const id of ['uplink', 'zone', 'send', 'expect', 'known'])
+      expect(written.get(id), id).to.equal(odd.length);
+    expect(written.get('network')).to.equal(odd.length - 1);
+  });
+
   it('with what it suggests alone it brings no error into any site, and writes what can be read', () => {
     const ids = [
       'network',

@@ -10,7 +10,7 @@ import { Sheet, ask, pick, refuse } from './gesture';
 import type { Ask, Gesture, Made, Role } from './gesture';
 
 import type { Values } from '../forms';
-import { freePorts, leavesAlready, outerZone, roleOf, zonePlace, zoneText } from './places';
+import { freePorts, leavesAlready, outerZone, roleOf, zonePlace, zoneText, portOffers } from './places';
 
 export const NETWORK: Gesture = {
   asks: (model, place, put) => {
@@ -26,7 +26,7 @@ export const NETWORK: Gesture = {
     const own = put['own'] ?? suggestedOwn(model, tag);
     return [
       ask('name', 'word', name),
-      ask('port', 'port', port, { offers: [...site.ports.keys()] }),
+      ask('port', 'port', port, { offers: portOffers(site) }),
       ask('tag', 'tag', tag, { may: true, offers: carriedFree(site, port) }),
       ask('zone', 'word', zone || name, { offers: site.zones.map((z) => z.name) }),
       ...(known ? [] : [pick('role', role, ['inside', 'dmz', 'management'])]),

@@ -1,7 +1,7 @@
 /** What concerns the outside: a service published, a network leaving by an address, one more uplink. */
 import { contains, formatIp, formatMac, formatServices, isIpv4, parseIp, parsePrefix } from '#core/addr';
 import type { Ip } from '#core/addr';
-import { printString } from '#core/notation';
+import { isName, isReserved, printString } from '#core/notation';
 import { freeName, freePublic, ledgerOf } from '#core/model';
 import type { Model } from '#core/model';
 import { interfaceAt, interfaceNamed, zoneNamed } from '#core/site';
@@ -17,6 +17,7 @@ import {
   uplinkOf,
   zonePlace,
   zoneText,
+  portOffers,
 } from './places';
 
 /** Services that are published most, as they are written. */
@@ -32,7 +33,7 @@ export const PUBLISH: Gesture = {
     const hosts = [...site.stations.map((s) => s.name), ...site.knowns.map((k) => k.name)];
     const host = put['host'] ?? hostAt(model, place.interface) ?? '';
     return [
-      ask('name', 'word', freeName(site, 'door', host || 'web')),
+      ask('name', 'word', freeName(site, 'door', isName(host) && !isReserved(host) ? host : 'web')),
       ask('outside', 'public', outside, { offers: [...free, ...uplinks] }),
       ask('services', 'services', listensTo(model, host) || 'tcp 443', { many: true, offers: PUBLISHED }),
       ask('host', 'who', host, { offers: hosts }),
@@ -180,7 +181,7 @@ export const UPLINK: Gesture = {
       .flatMap((f) => f.addresses.filter(isIpv4).map(formatIp));
     return [
       ask('name', 'word', freeName(site, 'interface', circuit?.name ?? 'line')),
-      ask('port', 'port', port, { offers: [...site.ports.keys()] }),
+      ask('port', 'port', port, { offers: portOffers(site) }),
       ask('tag', 'tag', tag === undefined ? '' : String(tag), { may: true }),
       ask('zone', 'word', zone, { offers: site.zones.filter((z) => z.upstream).map((z) => z.name) }),
       pick('mode', mode, ['dhcp', 'static', 'pppoe']),

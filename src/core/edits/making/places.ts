@@ -77,7 +77,7 @@ export const leavesAlready = (site: Site, who: string, via: string): boolean =>
       (l.via.name === via || zoneNamed(site, l.via.name)?.name === via),
   );
 
-/** Ports that nothing uses and no cable is in, in order, then those that are only cabled. */
+/** Ports that nothing uses and no cable is in, in order, then those that are only cabled; a new one comes last. */
 export function freePorts(site: Site): string[] {
   const used = new Set(site.interfaces.flatMap((i) => i.ports));
   const cabled = new Set(
@@ -88,5 +88,15 @@ export function freePorts(site: Site): string[] {
   const free = [...site.ports.values()].filter((p) => !used.has(p.name)).map((p) => p.name);
   const off = new Set([...site.ports.values()].filter((p) => p.statement?.off).map((p) => p.name));
   const rank = (port: string) => (off.has(port) ? 2 : 0) + (cabled.has(port) ? 1 : 0);
-  return free.sort((a, b) => rank(a) - rank(b));
+  return [...free.sort((a, b) => rank(a) - rank(b)), nextPort(site)];
 }
+
+/** A port that nobody has spoken of yet: a site may name none, or use all that it names. */
+function nextPort(site: Site): string {
+  let n = 1;
+  while (site.ports.has(`p${n}`)) n++;
+  return `p${n}`;
+}
+
+/** Every port that can be chosen, and one that nobody has spoken of yet. */
+export const portOffers = (site: Site): string[] => [...site.ports.keys(), nextPort(site)];

@@ -1,8 +1,9 @@
 /** Every other kind of statement: its name, and what it cannot stand without. */
-import { NAMED_KINDS, isFarName, isName, isReserved } from '#core/notation';
+import { NAMED_KINDS, isFarName, isName, isReserved, parseDocument } from '#core/notation';
 import type { Kind } from '#core/notation';
 import { freeName } from '#core/model';
 import type { Model } from '#core/model';
+import type { Site } from '#core/site';
 import { FORMS, HEAD, LEAD, printOption, slotOffers, slotsOf } from '../forms';
 import type { Field, Values } from '../forms';
 import { Sheet, ask, pick, refuse } from './gesture';
@@ -80,10 +81,16 @@ export const plain = (kind: Kind): Gesture => ({
     }
     const colon = kind === 'expect' ? '' : ':';
     const said = `${kind} ${head}${colon}${clauses.length ? ` ${clauses.join(', ')}` : ''}`;
-    const same = site.statements.filter((s) => s.kind === kind).length;
-    return new Sheet(site).add(kind, said).done(subject || `${kind}#${same}`);
+    return new Sheet(site).add(kind, said).done(subject || subjectOf(site, said));
   },
 });
+
+/** The subject of a statement without a name that comes behind its like: `send/any by line#2`. */
+function subjectOf(site: Site, said: string): string {
+  const alone = parseDocument(said, '').statements[0]?.subject ?? '';
+  const head = alone.slice(0, alone.lastIndexOf('#') + 1);
+  return `${head}${site.statements.filter((s) => s.subject.startsWith(head)).length + 1}`;
+}
 
 const NAMES: Readonly<Partial<Record<Kind, string>>> = {
   known: 'printers',
