@@ -4,6 +4,7 @@ import { readFileSync } from 'node:fs';
 import { contextOf, findAll } from '#core/findings';
 import { modelOf } from '#core/model';
 import { applyEdits, parseDocument } from '#core/notation';
+import { prove } from '#core/proof';
 import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
@@ -76,6 +77,20 @@ describe('what is wanted in one gesture', () => {
       'stewards',
     ]);
     expect(errorsOf(after).filter((e) => e.includes('lab'))).to.deep.equal([]);
+  });
+
+  it('the first network of a site that has nothing opens pages: a line by DHCP, and then it', () => {
+    const line = written(siteFrom(''), 'uplink').after;
+    const { after, statements } = written(line, 'network');
+    expect(statements).to.deep.equal([
+      'zone office:',
+      'interface office: on p2, zone office, address 10.61.10.1/24, lends .50-.199, answers ping dns',
+      'passage office > world: allow',
+      'box edge: serves names',
+    ]);
+    expect(errorsOf(after).filter((e) => !e.startsWith('no-way-in'))).to.deep.equal([]);
+    const desk = prove(new Reach(modelOf(after))).desks[0]!;
+    expect(desk.stages.find((s) => s.stage === 'page')?.result).to.equal('pass');
   });
 
   it('a tag that the switch lacks is carried and given to a jack; a dmz stands between upstream and inside', () => {
@@ -287,8 +302,11 @@ describe('what is wanted in one gesture', () => {
         expect(after.statements.filter((s) => s.broken).length).to.equal(
           site.statements.filter((s) => s.broken).length,
         );
-        // What a site's own leaves do to whom a passage lets out is told, and not overruled.
-        const ofOld = (code: string) => code === 'leave-missing' && site.leaves.length > 0;
+        // What a site's own leaves and passages do to a new network, and what its uplinks lack, is told there.
+        const ofOld = (code: string) =>
+          code === 'no-default-route' ||
+          (code === 'leave-missing' &&
+            (site.leaves.length > 0 || site.passages.some((p) => p.from.name === 'any')));
         const had = new Set(findings(site).map((f) => f.code));
         const fresh = findings(after).filter(
           (f) => f.severity === 'error' && !had.has(f.code) && !ofOld(f.code),

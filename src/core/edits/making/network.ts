@@ -47,15 +47,19 @@ export const NETWORK: Gesture = {
   },
 };
 
-/** Who is asked what the box answers there. */
-const answerAsks = (site: Site, role: Role): Ask[] => [
-  ask(
-    'answers',
-    'services',
-    role === 'management' ? 'ping ssh https' : site.box?.servesNames && role !== 'dmz' ? 'ping dns' : 'ping',
-    { may: true, many: true },
-  ),
-];
+/**
+ * Whether nobody would tell a station behind the box whom to ask for names, and this is the first pool: others would
+ * hand out the box as well, which need not answer there.
+ */
+const lacksNames = ({ box, interfaces }: Site): boolean =>
+  !box?.servesNames && !box?.names.length && !interfaces.some((i) => i.pools.length > 0);
+
+/** What the box answers there. */
+function answerAsks(site: Site, role: Role): Ask[] {
+  const names = site.box?.servesNames || lacksNames(site);
+  const usual = role === 'management' ? 'ping ssh https' : names && role !== 'dmz' ? 'ping dns' : 'ping';
+  return [ask('answers', 'services', usual, { may: true, many: true })];
+}
 
 /** What may go out: in a zone that is there, what it may already; in a new one, what its role suggests. */
 function outAsks(site: Site, isThere: boolean, role: Role): Ask[] {
@@ -117,6 +121,12 @@ function writeNetwork(model: Model, sheet: Sheet, values: Values, role: Role | u
       );
     if (!leavesAlready(site, zone, outer.name))
       sheet.add('leave', `leave ${zone} > ${outer.name}: as interface`);
+  }
+  // A pool that tells no resolver lends addresses with which no page opens.
+  if (pool && lacksNames(site) && answers.split(' ').includes('dns')) {
+    if (site.box)
+      sheet.clause(site.box, { do: 'add', text: 'serves names' }, `box ${site.box.name}: serves names`);
+    else sheet.add('box', 'box edge: serves names');
   }
   carry(site, sheet, port, tag, values['jack'] ?? '');
   return undefined;
