@@ -39,5 +39,5 @@ export {
   slotsOf,
 } from './forms';
 export type { Field, Group, Option, Pattern, Row, Slot, Takes, Tried, Values } from './forms';
-export { gestureAt, zonePlace } from './making';
+export { gestureAt, nameFault, zonePlace } from './making';
 export type { Ask, GestureId, Made, MakingFault, Place, Role } from './making';

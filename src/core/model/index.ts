@@ -1,7 +1,7 @@
 /** The Model of a site, made once for each version of its text; suggestions and questions about it. */
 export { modelAt, modelOf, unlearned } from './model';
 export type { Model } from './model';
-export { freeName, nearestFreeSubnet, nextFreeSubnet } from './suggest';
+export { firstHost, freeName, nearestFreeSubnet, nextFreeSubnet } from './suggest';
 export { plausibleValues } from './plausible';
 export { freePublic, ledgerOf } from './ledger';
 export type { LedgerLine, LedgerUse } from './ledger';

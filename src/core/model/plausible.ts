@@ -13,7 +13,7 @@ import {
 } from '#core/site';
 import type { Interface, Wiring } from '#core/site';
 import type { Model } from './model';
-import { nextFreeSubnet } from './suggest';
+import { firstHost, nextFreeSubnet } from './suggest';
 
 /** Most values that are offered at once. */
 const MOST = 6;
@@ -134,8 +134,7 @@ function forStation(model: Model, name: string, clause: string): string[] {
   }
 }
 
-const firstOf = (net: Prefix<Ipv4> | undefined): string[] =>
-  net ? [`${formatIp(offsetIp(net.address, 1)!)}/${net.length}`] : [];
+const firstOf = (net: Prefix<Ipv4> | undefined): string[] => (net ? [firstHost(net)] : []);
 
 /** Addresses that somebody has, or that a pool gives. */
 function takenBy({ site, wiring, prospects }: Model): ReadonlySet<Ip> {

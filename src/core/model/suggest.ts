@@ -1,5 +1,5 @@
 /** What to offer somebody who must choose: the next free subnet, a free port, a free name. */
-import { contains, ipv4, isIpv4, mustPrefix, networkOf, overlaps } from '#core/addr';
+import { contains, formatIp, ipv4, isIpv4, mustPrefix, networkOf, overlaps } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import { isReserved } from '#core/notation';
@@ -79,6 +79,10 @@ export function nearestFreeSubnet(
     }
   return undefined;
 }
+
+/** The first host of a network with its length, as the box's own address there is written. */
+export const firstHost = ({ address, length }: Prefix<Ipv4>): string =>
+  `${formatIp(ipv4(address + 1))}/${length}`;
 
 /** A name of the wanted form that no statement of the kind has, 15 characters at most: `studio`, `studio-2`, … */
 export function freeName(site: Site, kind: string, wanted: string): string {

@@ -1,10 +1,11 @@
 /** The rows of a field as they stand in a statement, and the text changes that say them otherwise. */
 import { CLAUSES, applyEdits, parseDocument, written } from '#core/notation';
-import type { Clause, ClauseOp, FileChange, ReadProblem, Statement, Token } from '#core/notation';
+import type { Clause, ClauseOp, FileChange, Kind, ReadProblem, Statement, Token } from '#core/notation';
 import type { Site } from '#core/site';
 import { changeClauses } from '../change';
 import { HEAD, LEAD, itemsOf, printOption, readOption, slotsOf } from './form';
 import type { Field, Option, Values } from './form';
+import { FORMS } from './kinds';
 
 /** What a field says once: by which of its ways, with which values. `option` is absent where none of them fits. */
 export interface Row {
@@ -33,11 +34,14 @@ function stretchesOf(statement: Statement, field: Field): readonly Stretch[] {
   const names = new Set(field.options.map((o) => o.clause));
   const own = clauses.filter((c) => names.has(c.name));
   // `serves names` and `serves time` are two fields over one clause.
-  return own.filter((c) => optionFor(field, c) || !isSplit(field) || c.words.length < 2);
+  return isShared(statement.kind, field) ? own.filter((c) => optionFor(field, c) || c.words.length < 2) : own;
 }
 
 /** Whether other fields speak of the same clause, so that this one takes only what it can read. */
-const isSplit = (field: Field): boolean => field.key.startsWith('serves-');
+const isShared = (kind: Kind, field: Field): boolean =>
+  FORMS[kind].some(
+    (f) => f.key !== field.key && f.options.some((o) => o.clause === field.options[0]!.clause),
+  );
 
 function optionFor(field: Field, stretch: Stretch): { option: Option; values: Values } | undefined {
   for (const option of field.options) {

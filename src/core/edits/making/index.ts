@@ -46,5 +46,5 @@ export function gestureAt(
 }
 
 export type { Ask, Gesture, Made, MakingFault, Place, Role } from './gesture';
-export { suggestedTag } from './network';
+export { nameFault } from './names';
 export { zonePlace } from './places';

@@ -10,13 +10,13 @@ import {
   parseMac,
   parsePrefix,
 } from '#core/addr';
-import type { Ip, Ipv4 } from '#core/addr';
+import type { Ip } from '#core/addr';
 import { isName, isReserved, printString } from '#core/notation';
-import { freeName, nextFreeSubnet } from '#core/model';
+import { firstHost, freeName, nextFreeSubnet } from '#core/model';
 import { interfaceNamed, lowestFree, staticNetworks, stationsOf, zoneNamed } from '#core/site';
 import { Sheet, ask, pick, refuse } from './gesture';
 import type { Gesture, Role } from './gesture';
-import { nameFaultOf } from './network';
+import { nameFault } from './names';
 import { freePorts, leavesAlready, passagePlace, roleOf, zonePlace, zoneText, portOffers } from './places';
 
 /** A port of its own to manage the box by, with what answers there and to whom. */
@@ -25,7 +25,7 @@ export const MANAGEMENT: Gesture = {
     const { site } = model;
     const zone = site.zones.find((z) => z.management)?.name;
     const net = nextFreeSubnet(model);
-    const own = put['own'] ?? (net ? `${formatIp((net.address + 1) as Ipv4)}/${net.length}` : '');
+    const own = put['own'] ?? (net ? firstHost(net) : '');
     const port = put['port'] ?? place.port ?? freePorts(site)[0] ?? '';
     return [
       ask('name', 'word', freeName(site, 'interface', 'console')),
@@ -61,8 +61,8 @@ export const MANAGEMENT: Gesture = {
       from = '',
       pool = '',
     } = values;
-    const fault = nameFaultOf(site, 'interface', name);
-    if (fault) return fault;
+    const fault = nameFault(site, 'interface', name);
+    if (fault) return refuse('name', fault);
     if (!isName(zone) || isReserved(zone)) return refuse('zone', { what: 'name' });
     if (!parsePrefix(own)) return refuse('own', { what: 'no-address' });
     const sheet = new Sheet(site);
@@ -165,8 +165,8 @@ export const ZONE: Gesture = {
   },
   write: ({ site }, values) => {
     const { name = '', role = 'inside', after = '' } = values;
-    const fault = nameFaultOf(site, 'zone', name);
-    if (fault) return fault;
+    const fault = nameFault(site, 'zone', name);
+    if (fault) return refuse('name', fault);
     const beside = zoneNamed(site, after)?.statement;
     return new Sheet(site)
       .add('zone', zoneText(name, role as Role), beside ? { after: beside } : zonePlace(site, role as Role))

@@ -1,8 +1,8 @@
 /** A network behind the box: a VLAN on a trunk or a port of its own, with its zone, address, pool and what may pass. */
-import { contains, formatIp, formatPrefix, hostRange, isIpv4, networkOf, parsePrefix } from '#core/addr';
+import { formatIp, formatPrefix, hostRange, isIpv4, networkOf, overlaps, parsePrefix } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { isName, isReserved } from '#core/notation';
-import { freeName, nextFreeSubnet } from '#core/model';
+import { firstHost, freeName, nextFreeSubnet } from '#core/model';
 import type { Model } from '#core/model';
 import { interfaceNamed, staticNetworks, zoneNamed } from '#core/site';
 import type { Site } from '#core/site';
@@ -10,6 +10,7 @@ import { Sheet, ask, pick, refuse } from './gesture';
 import type { Ask, Gesture, Made, Role } from './gesture';
 
 import type { Values } from '../forms';
+import { nameFault } from './names';
 import { freePorts, leavesAlready, outerZone, roleOf, zonePlace, zoneText, portOffers } from './places';
 
 export const NETWORK: Gesture = {
@@ -39,8 +40,8 @@ export const NETWORK: Gesture = {
   },
   write: (model, values, place) => {
     const { site } = model;
-    const fault = nameFaultOf(site, 'interface', values['name'] ?? '');
-    if (fault) return fault;
+    const fault = nameFault(site, 'interface', values['name'] ?? '');
+    if (fault) return refuse('name', fault);
     const sheet = new Sheet(site);
     const wrong = writeNetwork(model, sheet, values, place.role);
     return wrong ?? sheet.done(`interface/${values['name']}`);
@@ -67,15 +68,6 @@ function outAsks(site: Site, isThere: boolean, role: Role): Ask[] {
   if (isThere) return [pick('out', 'same', ['same', 'all', 'web'])];
   const usual = { inside: 'all', dmz: 'web', management: 'nothing', upstream: 'nothing' }[role];
   return [pick('out', usual, ['all', 'web', 'nothing'])];
-}
-
-/** A name that nothing of the kind has, and that can stand. */
-export function nameFaultOf(site: Site, kind: 'interface' | 'door' | 'zone', name: string): Made | undefined {
-  if (!isName(name) || isReserved(name)) return refuse('name', { what: 'name' });
-  const subject = `${kind}/${name}`;
-  return site.statements.some((s) => s.subject === subject)
-    ? refuse('name', { what: 'taken', subject })
-    : undefined;
 }
 
 /** Writes the zone where it is new, the interface, what passes, and the tag where the switch lacks it. */
@@ -185,7 +177,7 @@ function carriedFree(site: Site, port: string): string[] {
 }
 
 /** A tag for one more interface on a port: one that is carried, else the next ten behind the highest; none on a free port. */
-export function suggestedTag(site: Site, port: string): string {
+function suggestedTag(site: Site, port: string): string {
   const used = tagsOn(site, port);
   const carried = carriedFree(site, port)[0];
   if (carried !== undefined) return carried;
@@ -205,17 +197,13 @@ function suggestedOwn(model: Model, tag: string): string {
     address: ((next.address & 0xffff0000) >>> 0) + (octet << 8),
     length: next.length,
   } as Prefix<Ipv4>;
-  const taken = model.site.interfaces.some((i) =>
-    staticNetworks(i).some(
-      (n) => isIpv4(n.address) && (contains(n, like.address) || contains(like, n.address)),
-    ),
-  );
+  const taken = model.site.interfaces.some((i) => staticNetworks(i).some((n) => overlaps(n, like)));
   const net = tag !== '' && octet > 0 && octet < 256 && next.length === 24 && !taken ? like : next;
-  return `${formatIp((net.address + 1) as Ipv4)}/${net.length}`;
+  return firstHost(net);
 }
 
 /** A pool that leaves room for what has a fixed address. */
-export function poolIn(own: string): string {
+function poolIn(own: string): string {
   const prefix = parsePrefix(own);
   if (!prefix || !isIpv4(prefix.address) || prefix.length > 29) return '';
   const { first, last } = hostRange(networkOf(prefix) as Prefix<Ipv4>);
@@ -281,15 +269,11 @@ function neighbour(model: Model, nets: readonly Prefix[]): string {
   const last = own[own.length - 1];
   const free = last && nearestBehind(model, last);
   const net = free ?? nextFreeSubnet(model);
-  return net ? `${formatIp((net.address + 1) as Ipv4)}/${net.length}` : '';
+  return net ? firstHost(net) : '';
 }
 
 function nearestBehind(model: Model, net: Prefix<Ipv4>): Prefix<Ipv4> | undefined {
   const next = { address: (net.address + 2 ** (32 - net.length)) as Ipv4, length: net.length };
-  const taken = model.site.interfaces.some((i) =>
-    staticNetworks(i).some(
-      (n) => isIpv4(n.address) && (contains(n, next.address) || contains(next, n.address)),
-    ),
-  );
+  const taken = model.site.interfaces.some((i) => staticNetworks(i).some((n) => overlaps(n, next)));
   return taken ? undefined : next;
 }

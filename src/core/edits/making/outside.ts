@@ -7,7 +7,7 @@ import type { Model } from '#core/model';
 import { interfaceAt, interfaceNamed, zoneNamed } from '#core/site';
 import { Sheet, ask, pick, refuse } from './gesture';
 import type { Gesture } from './gesture';
-import { nameFaultOf } from './network';
+import { nameFault } from './names';
 import {
   freePorts,
   leavePlace,
@@ -49,8 +49,8 @@ export const PUBLISH: Gesture = {
   write: (model, values) => {
     const { site } = model;
     const { name = '', outside = '', services = '', host = '', from = '', inside = '' } = values;
-    const fault = nameFaultOf(site, 'door', name);
-    if (fault) return fault;
+    const fault = nameFault(site, 'door', name);
+    if (fault) return refuse('name', fault);
     if (!outside) return refuse('outside', { what: 'no-uplink' });
     const target = addressOfHost(model, host);
     if (target === undefined) return refuse('host', { what: 'no-lease-yet', station: host });
@@ -201,8 +201,8 @@ export const UPLINK: Gesture = {
   write: (model, values) => {
     const { site } = model;
     const { name = '', port = '', tag = '', zone = '', mode = '', own = '', gateway = '' } = values;
-    const fault = nameFaultOf(site, 'interface', name);
-    if (fault) return fault;
+    const fault = nameFault(site, 'interface', name);
+    if (fault) return refuse('name', fault);
     const sheet = new Sheet(site);
     if (!zoneNamed(site, zone)) sheet.add('zone', zoneText(zone, 'upstream'), zonePlace(site, 'upstream'));
     const at = `${port}${tag ? ` tag ${tag}` : ''}`;

@@ -1,5 +1,5 @@
 /** Every other kind of statement: its name, and what it cannot stand without. */
-import { NAMED_KINDS, isFarName, isName, isReserved, parseDocument } from '#core/notation';
+import { NAMED_KINDS, parseDocument } from '#core/notation';
 import type { Kind } from '#core/notation';
 import { freeName } from '#core/model';
 import type { Model } from '#core/model';
@@ -8,6 +8,7 @@ import { FORMS, HEAD, LEAD, printOption, slotOffers, slotsOf } from '../forms';
 import type { Field, Values } from '../forms';
 import { Sheet, ask, pick, refuse } from './gesture';
 import type { Ask, Gesture } from './gesture';
+import { nameFault } from './names';
 
 /** Fields that a new statement of a kind is asked for, beside its head. */
 const ASKED: Readonly<Partial<Record<Kind, readonly string[]>>> = {
@@ -59,11 +60,9 @@ export const plain = (kind: Kind): Gesture => ({
   write: ({ site }, values) => {
     const name = values['name'] ?? '';
     const isNamed = NAMED_KINDS.has(kind);
-    const good = kind === 'far' ? isFarName(name) : isName(name) && !isReserved(name);
-    if (isNamed && !good) return refuse('name', { what: 'name' });
+    const fault = isNamed ? nameFault(site, kind, name) : undefined;
+    if (fault) return refuse('name', fault);
     const subject = isNamed ? `${kind}/${name}` : '';
-    if (isNamed && site.statements.some((s) => s.subject === subject))
-      return refuse('name', { what: 'taken', subject });
     let head = isNamed ? name : '';
     const clauses: string[] = [];
     for (const field of fieldsOf(kind)) {

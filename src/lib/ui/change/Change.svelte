@@ -1,6 +1,7 @@
 <script lang="ts">
   import { TRIAL_SECONDS, secondsFor } from '#core/change';
   import { CHANGE_HEADS, REFUSALS, changeTexts, findingText } from '#words';
+  import Sure from '../controls/Sure.svelte';
   import Term from '../controls/Term.svelte';
   import { useSession } from '../../session/index';
   import type { PlanStepView } from '../../session/index';
@@ -132,19 +133,7 @@
             {#each blocking as f, n (n)}
               <li class="ground-error rounded p-2">
                 ■ {findingText(f)}
-                <label class="mt-1 flex items-center gap-2">
-                  <input
-                    type="checkbox"
-                    class="checkbox checkbox-xs"
-                    data-testid="overrule"
-                    checked={overruled.includes(f.id)}
-                    onchange={(e) =>
-                      (overruled = e.currentTarget.checked
-                        ? [...overruled, f.id]
-                        : overruled.filter((x) => x !== f.id))}
-                  />
-                  overrule <span class="mono">{f.code}</span>
-                </label>
+                <Sure id={f.id} code={f.code} text="overrule" testid="overrule" bind:confirmed={overruled} />
               </li>
             {/each}
           </ul>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { useSession } from '../../session/index';
+  import { opensPage } from '../ladder/ladders';
   import Apply from './Apply.svelte';
   import Inside from './Inside.svelte';
   import Meet from './Meet.svelte';
@@ -27,11 +28,7 @@
     plugged,
     site.interfaces.some((i) => i.uplink),
     site.interfaces.some((i) => !i.uplink && i.addresses.length > 0),
-    errors.length === 0 &&
-      !!session.derived &&
-      session.derived.draft.desks.some((d) =>
-        d.stages.some((s) => s.stage === 'page' && s.result === 'pass'),
-      ),
+    errors.length === 0 && !!session.derived && session.derived.draft.desks.some(opensPage),
     session.saved && session.changes.length === 0 && session.box.history.length > 0,
   ]);
   let step = $state(0);

@@ -3,6 +3,7 @@
   import { useSession } from '../../session/index';
   import { deskGroups, desksSentence, ladderName, standingOf } from '../ladder/ladders';
   import Ladder from '../ladder/Ladder.svelte';
+  import Sure from '../controls/Sure.svelte';
   // What the bench says would happen, and what it rests on. An error stops, or is overruled by its name.
   let { overruled = $bindable(), ondone }: { overruled: readonly string[]; ondone: () => void } = $props();
   const session = useSession();
@@ -40,17 +41,13 @@
         >{mendText(mend)}</button
       >
     {/each}
-    <label class="flex items-center gap-2">
-      <input
-        type="checkbox"
-        class="checkbox checkbox-xs"
-        data-testid={`sure-${f.code}`}
-        checked={overruled.includes(f.id)}
-        onchange={(e) =>
-          (overruled = e.currentTarget.checked ? [...overruled, f.id] : overruled.filter((x) => x !== f.id))}
-      />
-      go on all the same: <span class="mono">{f.code}</span>
-    </label>
+    <Sure
+      id={f.id}
+      code={f.code}
+      text="go on all the same:"
+      testid={`sure-${f.code}`}
+      bind:confirmed={overruled}
+    />
   </div>
 {/each}
 <button

@@ -12,6 +12,7 @@
   import { MISSING_TEXTS, SHEET_LABELS, contradictionText, sheetFaultText } from '#words';
   import { useSession } from '../../session/index';
   import Slot from '../controls/Slot.svelte';
+  import Sure from '../controls/Sure.svelte';
   import Statements from './Statements.svelte';
   // The provider's sheet: pasted, or field by field; read back in rows that can be corrected and ticked off.
   let { line, ondone }: { line: string; ondone: () => void } = $props();
@@ -165,17 +166,13 @@
       {#each stops as stop (stop.id)}
         <div class="ground-error rounded p-2" role="alert">
           <p>■ {stop.says}</p>
-          <label class="flex items-center gap-2">
-            <input
-              type="checkbox"
-              class="checkbox checkbox-xs"
-              data-testid={`sure-${stop.id}`}
-              checked={sure.includes(stop.id)}
-              onchange={(e) =>
-                (sure = e.currentTarget.checked ? [...sure, stop.id] : sure.filter((s) => s !== stop.id))}
-            />
-            write it all the same: <span class="mono">{stop.id}</span>
-          </label>
+          <Sure
+            id={stop.id}
+            code={stop.id}
+            text="write it all the same:"
+            testid={`sure-${stop.id}`}
+            bind:confirmed={sure}
+          />
         </div>
       {/each}
       {#if stops.length}<p class="quiet">

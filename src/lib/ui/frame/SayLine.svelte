@@ -3,9 +3,10 @@
   import type { GestureId } from '#core/edits';
   import { complete } from '#core/notation';
   import { wayTo } from '#core/semantics';
-  import { GESTURE_LABELS, STAGE_NAMES, notSaidText, stageText, wantsFor, wayText } from '#words';
+  import { GESTURE_LABELS, notSaidText, wantsFor, wayText } from '#words';
   import { useSession } from '../../session/index';
   import Outcome from '../making/Outcome.svelte';
+  import { deskStopText } from '../ladder/ladders';
 
   const session = useSession();
   let input = $state<HTMLInputElement>();
@@ -31,14 +32,7 @@
   const make = (id: GestureId) => session.nav.make(id, tag === undefined ? {} : { tag });
   let answer = $state('');
   /** What stops the one who asks before any page: a name that nobody answers, say. */
-  const trouble = $derived.by(() => {
-    if (said.does !== 'ask') return '';
-    const { from } = said;
-    const fail = session.derived?.draft.desks
-      .find((d) => d.station === from)
-      ?.stages.find((s) => s.result === 'fail');
-    return fail ? `${from} stops at ${STAGE_NAMES[fail.stage]}: ${stageText(fail)}` : '';
-  });
+  const trouble = $derived(said.does === 'ask' ? deskStopText(session.derived?.draft, said.from) : '');
   async function enter() {
     if (said.does === 'edit') {
       // What undo remembers and says of it holds no secret.

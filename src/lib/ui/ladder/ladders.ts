@@ -8,6 +8,25 @@ export type Evidence = 'supposed' | 'bench' | 'live';
 export const firstFail = (stages: readonly StageResult[]): StageResult | undefined =>
   stages.find((s) => s.result === 'fail');
 
+/** Where a ladder stops and what was seen there; undefined where nothing fails. */
+export function stopText(stages: readonly StageResult[]): string | undefined {
+  const fail = firstFail(stages);
+  return fail && `${STAGE_NAMES[fail.stage]}: ${stageText(fail)}`;
+}
+
+type Desk = ProofView['desks'][number];
+
+/** Whether a desk gets as far as a page. */
+export const opensPage = (desk: Pick<Desk, 'stages'>): boolean =>
+  desk.stages.some((s) => s.stage === 'page' && s.result === 'pass');
+
+/** What stops a desk before any page, as a name that nobody answers; empty for who is no desk, or is not stopped. */
+export function deskStopText(proof: ProofView | undefined, station: string | undefined): string {
+  const desk = proof?.desks.find((d) => d.station === station);
+  const stop = desk && stopText(desk.stages);
+  return stop ? `${station} stops at ${stop}` : '';
+}
+
 /** The name of an uplink's ladder; IPv6 is said, IPv4 is what everybody means. */
 export const ladderName = (u: Pick<UplinkLadder, 'interface' | 'family'>): string =>
   u.family === 'ipv6' ? `${u.interface} v6` : u.interface;
@@ -47,7 +66,7 @@ export function deskGroups(proof: ProofView): DeskGroup[] {
   const names = [...new Set(proof.desks.map((d) => d.interface))];
   return names.map((name) => {
     const desks = proof.desks.filter((d) => d.interface === name);
-    const open = desks.filter((d) => d.stages.some((s) => s.stage === 'page' && s.result === 'pass'));
+    const open = desks.filter(opensPage);
     const failing = desks.map((d) => firstFail(d.stages)).find((f) => f !== undefined);
     return {
       interface: name,

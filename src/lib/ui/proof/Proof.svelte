@@ -1,6 +1,6 @@
 <script lang="ts">
   import { formatIp } from '#core/addr';
-  import { STAGE_NAMES, promiseText, stageText } from '#words';
+  import { promiseText } from '#words';
   import type { Answer, ProofView } from '../../session/index';
   import { useSession } from '../../session/index';
   import Term from '../controls/Term.svelte';
@@ -8,7 +8,7 @@
   import Ladder from '../ladder/Ladder.svelte';
   import Log from './Log.svelte';
   import ReachTable from './ReachTable.svelte';
-  import { firstFail, ladderName, standingOf } from '../ladder/ladders';
+  import { deskStopText, firstFail, ladderName, opensPage, standingOf, stopText } from '../ladder/ladders';
 
   const session = useSession();
   const proof = $derived(session.derived?.draft);
@@ -35,12 +35,8 @@
     ({ from, to } = session.asked);
     service = session.asked.service ?? '';
   });
-  /** Desks that do not get to a page, those first that are stopped by a fault and not by a rule. */
-  const stuck = $derived(
-    (proof?.desks ?? []).filter(
-      (d) => !d.supposed && !d.stages.some((s) => s.stage === 'page' && s.result === 'pass'),
-    ),
-  );
+  /** Desks that do not get to a page, stopped by a fault or by a rule. */
+  const stuck = $derived((proof?.desks ?? []).filter((d) => !d.supposed && !opensPage(d)));
   /** A far host that shows pages, as a PC would ask for it: by its name. */
   const page = $derived(
     session.site.fars.find((f) => !f.silent && f.listens)?.name ??
@@ -48,10 +44,6 @@
       'internet',
   );
   type Desk = ProofView['desks'][number];
-  const troubleOf = (d: Desk): string => {
-    const fail = firstFail(d.stages);
-    return fail ? `${STAGE_NAMES[fail.stage]}: ${stageText(fail)}` : 'it may not';
-  };
   /** Follows what stops a desk: its look-up where names are not answered, else the page itself. */
   function why(d: Desk) {
     const fail = firstFail(d.stages);
@@ -77,11 +69,7 @@
     section?.querySelector<HTMLElement>('input, button, a, [tabindex="0"]')?.focus({ preventScroll: true });
   }
   /** What stops the one who asks before the page, as a name that nobody answers. */
-  const askerTrouble = $derived.by(() => {
-    const d = proof?.desks.find((x) => x.station === session.asked?.from);
-    const fail = d && firstFail(d.stages);
-    return d && fail ? `${d.station} stops at ${troubleOf(d)}` : '';
-  });
+  const askerTrouble = $derived(deskStopText(proof, session.asked?.from));
   let top = $state<HTMLElement>();
   async function follow(a: string, b: string, s: string) {
     await session.trace(a, b, s);
@@ -114,7 +102,7 @@
             <button class="link text-primary" data-testid={`why-${d.station}`} onclick={() => why(d)}
               >Why does {d.station} open no page?</button
             >
-            <span class="quiet">{troubleOf(d)}</span>
+            <span class="quiet">{stopText(d.stages) ?? 'it may not'}</span>
           </li>
         {/each}
       </ul>

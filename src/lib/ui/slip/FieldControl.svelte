@@ -1,11 +1,21 @@
 <script lang="ts">
-  import { HEAD, addStatement, isFlag, joinChanges, rowFrom, rowsOf, sayRows, zonePlace } from '#core/edits';
+  import {
+    HEAD,
+    addStatement,
+    isFlag,
+    joinChanges,
+    nameFault,
+    rowFrom,
+    rowsOf,
+    sayRows,
+    zonePlace,
+  } from '#core/edits';
   import type { Field, Row, Slot } from '#core/edits';
   import type { FileChange, Statement } from '#core/notation';
-  import { fieldLabel, findingText } from '#words';
+  import { fieldLabel, findingText, makingFaultText } from '#words';
   import { useSession } from '../../session/index';
   import RowControl from './Row.svelte';
-  import { makingOf, nameFault } from './making';
+  import { makingOf } from './making';
   // A field of a statement: yes or no, one row, or a list of rows that can be added, moved and taken away.
   let { statement, field }: { statement: Statement; field: Field } = $props();
   const session = useSession();
@@ -40,7 +50,7 @@
   const makeAt = (i: number) => (slot: Slot, name: string, row: Row) => {
     const kind = makingOf(slot.takes)!;
     const fault = nameFault(session.site, kind, name);
-    if (fault) return fault;
+    if (fault) return makingFaultText(fault);
     const made = addStatement(
       session.site,
       kind,

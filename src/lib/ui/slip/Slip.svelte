@@ -1,11 +1,11 @@
 <script lang="ts">
   import { broadcastOf, formatIp, formatMac, formatPrefix, hostRange, isIpv4, networkOf } from '#core/addr';
-  import { FORMS, changeClauses, dropStatement, rename, rowsOf } from '#core/edits';
-  import { NAMED_KINDS, allWords, isFarName, isName, isReserved, written } from '#core/notation';
+  import { FORMS, changeClauses, dropStatement, nameFault, rename, rowsOf } from '#core/edits';
+  import { NAMED_KINDS, allWords, written } from '#core/notation';
   import type { Group } from '#core/edits';
   import type { Statement, StatementOf } from '#core/notation';
   import { addressesOf, interfaceMac, poolSize, primaryOf, stationsOf } from '#core/site';
-  import { GESTURE_LABELS, KIND_LABELS, fieldLabel, findingText, mendText } from '#words';
+  import { GESTURE_LABELS, KIND_LABELS, fieldLabel, findingText, makingFaultText, mendText } from '#words';
   import { useSession } from '../../session/index';
   import Weight from '../primitives/Weight.svelte';
   import Addresses from './Addresses.svelte';
@@ -61,27 +61,24 @@
     );
   const name = $derived(subject.slice(subject.indexOf('/') + 1));
   let nameDraft = $state<string | undefined>();
-  let nameFault = $state('');
+  let typedFault = $state('');
   $effect(() => {
     // Another thing is shown: what was typed at the last one is none of its name.
     void subject;
     nameDraft = undefined;
-    nameFault = '';
+    typedFault = '';
   });
   /** Gives a thing another name, wherever it is named. */
   function renameNow() {
     const to = (nameDraft ?? name).trim();
-    nameFault = '';
+    typedFault = '';
     if (!statement || nameDraft === undefined || to === name) {
       nameDraft = undefined;
       return;
     }
     const { kind } = statement;
-    if (kind === 'far' ? !isFarName(to) : !isName(to) || isReserved(to))
-      nameFault =
-        'up to 15 lower-case letters, digits and hyphens, a letter first, and no word of the notation';
-    else if (session.site.statements.some((s) => s.subject === `${kind}/${to}`))
-      nameFault = `there is a ${kind} ${to} already`;
+    const fault = nameFault(session.site, kind, to);
+    if (fault) typedFault = makingFaultText(fault);
     else if (session.apply(rename(session.site, kind, name, to), `rename ${name} to ${to}`)) {
       nameDraft = undefined;
       session.nav.select(`${kind}/${to}`);
@@ -182,7 +179,7 @@
                 spellcheck="false"
                 autocomplete="off"
                 value={nameDraft ?? name}
-                aria-invalid={nameFault !== ''}
+                aria-invalid={typedFault !== ''}
                 oninput={(e) => (nameDraft = e.currentTarget.value)}
                 onblur={renameNow}
                 onkeydown={(e) => {
@@ -190,11 +187,11 @@
                   else if (e.key === 'Escape' && nameDraft !== undefined) {
                     e.stopPropagation();
                     nameDraft = undefined;
-                    nameFault = '';
+                    typedFault = '';
                   }
                 }}
               />
-              {#if nameFault}<p class="text-error" role="alert">{nameFault}</p>{/if}
+              {#if typedFault}<p class="text-error" role="alert">{typedFault}</p>{/if}
             </div>
           {/if}
           {#each plain as field (field.key)}
