@@ -16,7 +16,9 @@ const FINDINGS = ['reach', 'edits', ...REACH];
 const PROOF = ['bench', 'reach', ...BENCH];
 const CHANGE = ['proof', 'findings', 'edits', ...PROOF];
 const FORMATS = ['wire', ...EDITS];
-const BOX = ['change', 'formats', ...CHANGE];
+/** What a real box is told; bench and reach are asked whether that is right, so it knows neither. */
+const LINUX = ['wire', ...EDITS];
+const BOX = ['change', 'formats', 'linux', ...CHANGE];
 const CORE = [...new Set([...BOX, 'box'])];
 
 /** What each room may import besides its own files; rooms of the core by their bare name. */
@@ -35,6 +37,7 @@ const MAY: Readonly<Record<string, readonly string[]>> = {
   proof: PROOF,
   change: CHANGE,
   formats: FORMATS,
+  linux: LINUX,
   box: BOX,
   testkit: CORE,
   words: CORE,

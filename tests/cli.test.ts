@@ -200,8 +200,8 @@ station server: at p2, address 10.61.20.5/24, gateway 10.61.20.1, listens tcp 84
       'with --from NAME',
     );
     expect(run(['convert', good, '--to', 'linux']).out)
-      .to.match(/addr (add|replace) 198\.51\.100\.18\/29 .*dev p1/)
-      .and.match(/snat (ip )?to 198\.51\.100\.18/);
+      .to.match(/^p1 198\.51\.100\.18\/29$/m)
+      .and.match(/snat ip to 198\.51\.100\.18/);
   });
 
   it('plan and review', () => {

@@ -2,16 +2,18 @@
 import { execFileSync } from 'node:child_process';
 import { readHandoff } from '#core/formats/handoff';
 import type { Handoff } from '#core/formats/handoff';
-import { FORWARDING, deviceOf, linkLines, readLinuxBox, writeLinux } from '#core/formats/linux';
+import { readLinuxBox } from '#core/formats/linux';
 import type { LinuxReports } from '#core/formats/linux';
 import { wiringSheet } from '#core/formats/wiring';
 import { readYang, writeYang } from '#core/formats/yang';
 import { leaveSecretsOut } from '#core/edits';
 import { oneLine, parseDocument, printDocument } from '#core/notation';
 import type { Document } from '#core/notation';
-import { unlearned } from '#core/model';
+import { generationOf, scriptOf } from '#core/linux';
+import { modelOf } from '#core/model';
 import { buildSite } from '#core/site';
-import { MISSING_TEXTS, contradictionText, ledgerOf, wiringSheetText } from '#words';
+import { hingeText } from '../lib/server/hinge';
+import { MISSING_TEXTS, contradictionText, lackText, ledgerOf, wiringSheetText } from '#words';
 import { Unusable, readModel, readSound, readText } from './input';
 import type { CommandResult } from './outcome';
 
@@ -105,7 +107,7 @@ export function convert(files: readonly string[], to: string, withSecrets = fals
   if (only !== undefined && files.length === 1 && /\.json$/i.test(only)) return fromJson(only, form);
   switch (form) {
     case 'linux':
-      return asLinux(files);
+      return asLinux(files, withSecrets);
     case 'json': {
       const { documents, note } = readToHandOn(files, withSecrets);
       const json = writeYang(buildSite(documents));
@@ -147,41 +149,18 @@ const withLeft = ({
   status: 0,
 });
 
-/**
- * The box as a script for a Linux box. Closed before open: nothing passes until all is told, and it may be stopped at
- * any line or run again.
- */
-function asLinux(files: readonly string[]): CommandResult {
-  const model = readModel(files);
-  const { site } = model;
-  const linux = writeLinux(unlearned(model));
-  const links = linkLines(site);
-  const left = [
-    ...(site.interfaces.some((i) => i.speaks6)
-      ? ['IPv6 is not written here, and nothing of it passes.']
-      : []),
-    ...site.interfaces.flatMap((i) =>
-      i.dynamic && !i.off
-        ? [
-            `${i.name} (${deviceOf(site, i)}) gets its address and its default route from a ${i.dynamic === 'dhcp' ? 'DHCP' : 'PPPoE'} client.`,
-          ]
-        : [],
-    ),
-    ...(site.interfaces.some((i) => i.pools.length) ? ['Pools need a DHCP server beside this.'] : []),
-  ];
-  const text = `#!/bin/sh
-# ${oneLine(site.box?.name ?? 'box')}, for a Linux box: needs iproute2, nftables and procps.
-${left.map((l) => `# ${oneLine(l)}\n`).join('')}set -eu
-# Nothing passes while this is told.
-sysctl -qw net.ipv4.ip_forward=0 net.ipv6.conf.all.forwarding=0
-nft -f - <<'END'
-${linux.nft}END
-${links.join('\n')}
-${linux.sysctl.map((s) => `sysctl -qw ${s}`).join('\n')}
-ip rule flush protocol 77
-${linux.ip.map((line) => `ip ${line}`).join('\n')}
-# All is told: what the rules let may pass.
-sysctl -qw ${FORWARDING}
-`;
-  return { text, json: { text, left, links, ip: linux.ip, nft: linux.nft, sysctl: linux.sysctl }, status: 0 };
+/** The box as a script that tells it to a Linux box: what `live try` would tell it, without a trial. */
+function asLinux(files: readonly string[], withSecrets: boolean): CommandResult {
+  const { documents, note } = readToHandOn(files, withSecrets);
+  const site = buildSite(documents);
+  const generation = generationOf(
+    modelOf(site),
+    documents.map((d) => ({ name: d.file, text: d.text })),
+  );
+  const graver = generation.lacks.find((l) => l.code !== 'secret-missing');
+  if (graver) throw new Unusable(`a Linux box cannot be told this: ${lackText(graver)}`);
+  const left = generation.lacks.map(lackText);
+  const text = scriptOf(generation, hingeText(), site.box?.name ?? 'box', left);
+  const told = Object.fromEntries(generation.files.map((f) => [f.name, f.text]));
+  return { text, json: { text, left, id: generation.id, files: told }, status: 0, note };
 }

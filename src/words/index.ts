@@ -33,3 +33,4 @@ export { KIND_LABELS, fieldLabel, optionLabel, slotLabel } from './labels';
 export type { Label } from './labels';
 export { GESTURE_LABELS, askLabel, makingFaultText, pickLabel } from './making';
 export { GLOSSARY, glossaryFor, meaningOf, wantsFor } from './glossary';
+export { lackText } from './linux';

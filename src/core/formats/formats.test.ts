@@ -6,9 +6,9 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { formatIp, maskOfLength, parseIp } from '#core/addr';
 import { contradictionText, ledgerOf } from '#words';
 import { oneLine, parseDocument, written } from '#core/notation';
-import { codesOf, siteFrom } from '#core/testkit';
+import { codesOf } from '#core/testkit';
 import { readHandoff } from './handoff';
-import { deviceOf, readLinuxBox } from './linux';
+import { readLinuxBox } from './linux';
 import { readYang } from './yang';
 import type { LinuxReports } from './linux';
 import { writePcapng } from './pcapng';
@@ -282,19 +282,6 @@ describe('capture files', () => {
       types.push(view.getUint32(at, true));
     expect(types).to.deep.equal([0x0a0d0d0a, 1, 1, 6, 6]);
     expect(new TextDecoder('utf-8', { fatal: false }).decode(bytes)).to.contain('décidé · ✓ 𝔊');
-  });
-});
-
-describe('what is told to Linux', () => {
-  it('gives every interface a device of its own, within fifteen characters', () => {
-    const long = 'abcdefghijklmn';
-    const site = siteFrom(
-      ['a', 'b', 'c'].map((x, i) => `interface ${long}${x}: bridge p${i * 2 + 1} p${i * 2 + 2}\n`).join('') +
-        'interface v: on enp130s0f1np1 tag 4000\ninterface w: on enp130s0f1np1 tag 4001\n',
-    );
-    const names = site.interfaces.map((i) => deviceOf(site, i));
-    expect(new Set(names).size).to.equal(names.length);
-    for (const name of names) expect(name).to.match(/^.{1,15}$/);
   });
 });
 

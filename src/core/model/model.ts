@@ -2,6 +2,7 @@
  * The waist: everything that follows from a text without running anything, made once for each version of it and handed
  * to every engine.
  */
+import { mustIpv4 } from '#core/addr';
 import { compileRules, foreseenStates, routesOf } from '#core/semantics';
 import type { Route, Rules, States } from '#core/semantics';
 import { completeWiring, foresee } from '#core/site';
@@ -34,10 +35,18 @@ export const modelAt = (
   states: States,
 ): Model => joined(site, wiring, foresee(site, wiring, learned), states);
 
-/** A model of which no uplink has learned anything yet: its rules as they are once all is learned. */
-export function unlearned({ site, wiring, prospects, rules }: Model): Model {
-  const none = { ...prospects, uplinks: new Map<string, never>(), uplinks6: new Map<string, never>() };
-  return { ...joined(site, wiring, none, foreseenStates(site, none)), rules };
+/**
+ * A model of which no uplink has learned anything: what a real box is told before it knows. Doors at a learned address
+ * are kept with `unknown` for it; a set of sources or destinations holds what is written only.
+ */
+export function unlearned({ site, wiring, prospects }: Pick<Model, 'site' | 'wiring' | 'prospects'>): Model {
+  const none: Prospects = {
+    ...prospects,
+    uplinks: new Map(),
+    uplinks6: new Map(),
+    unknown: mustIpv4('0.0.0.0'),
+  };
+  return joined(site, wiring, none, foreseenStates(site, none));
 }
 
 /** Routes and rules are reckoned when they are first asked for: a view that draws the site needs neither. */

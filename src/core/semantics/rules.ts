@@ -15,6 +15,7 @@ export interface PassageRule {
   readonly destinations?: IpSet;
   readonly services: Services;
   readonly verdict: 'allow' | 'drop' | 'reject';
+  readonly log: boolean;
   readonly statement: StatementOf<'passage'>;
 }
 
@@ -38,6 +39,8 @@ export interface LeaveRule {
 export interface DoorRule {
   readonly name: string;
   readonly outside: Ip;
+  /** The interface whose learned address of the moment `outside` is. */
+  readonly moment?: string;
   readonly services: Services;
   readonly inside: Ip;
   /** The inside services, item by item with the outside ones; the same where none are written. */
@@ -46,6 +49,7 @@ export interface DoorRule {
   readonly on?: string;
   /** Who may instead of whom the rules would let. */
   readonly sources?: IpSet;
+  readonly log: boolean;
   readonly statement: StatementOf<'door'>;
 }
 
@@ -159,6 +163,7 @@ const passageRule = (
   destinations: s.destinations.length ? set(s.destinations) : undefined,
   services: s.services,
   verdict: s.verdict!,
+  log: !!s.log,
   statement: s,
 });
 
@@ -172,11 +177,13 @@ function doorRule(
   const said = s.outside?.value;
   if (!said || !s.inside) return [];
   const iface = 'interface' in said ? interfaceNamed(site, said.interface.name) : undefined;
+  const moment = iface?.dynamic ? iface.name : undefined;
   const pairs = pairServices(s.services, s.insideServices);
   const outside =
     'address' in said
       ? said.address
-      : iface && addressesOf(iface, prospects).find((a) => typeof a.address === 'number')?.address;
+      : ((iface && addressesOf(iface, prospects).find((a) => typeof a.address === 'number')?.address) ??
+        (moment === undefined ? undefined : prospects.unknown));
   const named = s.inside.type === 'name' ? s.inside.name : undefined;
   const items = site.knowns.find((k) => k.name === named)?.items ?? [];
   const known = items.length === 1 ? items[0]!.value.range : undefined;
@@ -186,12 +193,14 @@ function doorRule(
     {
       name: s.name,
       outside,
+      moment,
       services: pairs.outside,
       inside: range.first,
       insideServices: pairs.inside,
       on: s.on?.name,
       // `from any` opens it to everybody; without `from` the rules say to whom.
       sources: s.sources.length ? (set(s.sources) ?? EVERYONE) : undefined,
+      log: !!s.log,
       statement: s,
     },
   ];

@@ -10,7 +10,7 @@ export {
   staticNetworks,
   zoneNamed,
 } from './site';
-export type { Interface, NameProblem, OwnAddress, Port, Site, Zone } from './types';
+export type { Interface, NameProblem, OwnAddress, Pool, Port, Site, Zone } from './types';
 export { claimantAt, interfaceAt, isLit, isLooped, jackTag, landed, landingOf } from './segments';
 export type { Landing } from './segments';
 export {

@@ -49,6 +49,8 @@ export interface UplinksLearned {
 
 /** Everything foreseen for a site with its wiring. */
 export interface Prospects extends UplinksLearned {
+  /** What stands for an address that nobody knows yet, where a reader asks for one (RFC 1122 §3.2.1.3). */
+  readonly unknown?: Ipv4;
   /** IPv4 addresses by station name, static ones included. */
   readonly stations: ReadonlyMap<string, Prefix<Ipv4>>;
   /** Their IPv6 addresses, made from what is advertised on their segment or written. */

@@ -1,0 +1,36 @@
+/** What a Linux box cannot be told, found before anything is applied: each refuses the generation by name. */
+import type { Interface } from '#core/site';
+import { MOST } from './numbers';
+import { isHomeless, unlikeTimes } from './serving';
+import type { Told } from './told';
+
+export type Lack =
+  /** Kea has one time for a network. */
+  | { readonly code: 'lease-times-differ'; readonly interface: string }
+  | { readonly code: 'pool-homeless'; readonly interface: string }
+  /** The session's login is not known here: exports leave secrets out. */
+  | { readonly code: 'secret-missing'; readonly interface: string }
+  /** A prefix of two uplinks on one interface is more than networkd hands on. */
+  | { readonly code: 'delegated-twice'; readonly interface: string }
+  | { readonly code: 'carrier-unread'; readonly interface: string }
+  | { readonly code: 'too-many'; readonly what: 'interfaces' | 'tables'; readonly most: number };
+
+/** Everything that the text says and a Linux box cannot be told. */
+export function lacksOf(told: Told): Lack[] {
+  const { site, live } = told;
+  const each = (code: Exclude<Lack['code'], 'too-many'>, is: (i: Interface) => boolean): Lack[] =>
+    site.interfaces.filter((i) => !i.off && is(i)).map((i) => ({ code, interface: i.name }));
+  return [
+    ...each('carrier-unread', (i) => !live.includes(i)),
+    ...each('pool-homeless', (i) => i.pools.some((p) => isHomeless(told, i, p))),
+    ...each('lease-times-differ', (i) => unlikeTimes(told, i)),
+    ...each('secret-missing', (i) => i.carrier === 'pppoe' && i.login?.secret === undefined),
+    ...each('delegated-twice', (i) => i.auto6.from.length > 1),
+    ...(site.interfaces.length > MOST.interfaces
+      ? [{ code: 'too-many', what: 'interfaces', most: MOST.interfaces } as const]
+      : []),
+    ...(told.numbers.tables.length > MOST.tables
+      ? [{ code: 'too-many', what: 'tables', most: MOST.tables } as const]
+      : []),
+  ];
+}

@@ -1,0 +1,98 @@
+/**
+ * Wanted links, a line each, in the order in which they are made:
+ * `NAME KIND PARENT TAG STATE MTU MAC MASTER PCP` with `-` where nothing is said. KIND is port, vlan, bridge or ppp.
+ */
+import { formatMac } from '#core/addr';
+import { ETHERNET_MTU } from '#core/site';
+import type { Interface } from '#core/site';
+import { taggedDevice } from './numbers';
+import type { Told } from './told';
+
+interface Link {
+  readonly name: string;
+  readonly kind: 'port' | 'vlan' | 'bridge' | 'ppp';
+  readonly parent?: string;
+  readonly tag?: number;
+  readonly up: boolean;
+  readonly mtu?: number;
+  readonly mac?: string;
+  readonly master?: string;
+  readonly pcp?: number;
+}
+
+const lineOf = (l: Link): string =>
+  [
+    l.name,
+    l.kind,
+    l.parent ?? '-',
+    l.tag ?? '-',
+    l.up ? 'up' : 'down',
+    l.mtu ?? '-',
+    l.mac ?? '-',
+    l.master ?? '-',
+    l.pcp || '-',
+  ].join(' ');
+
+/** The lines of `links`. */
+export function wantedLinks(told: Told): string[] {
+  const { site, live, dev } = told;
+  const out: Link[] = [];
+  const used = new Set(live.flatMap((i) => i.ports));
+  /** What an interface says of itself, on the device that is its own. */
+  const said = (i: Interface) => ({ mtu: i.mtu, mac: i.mac === undefined ? undefined : formatMac(i.mac) });
+  const plainOn = (port: string) =>
+    live.find(
+      (i) => i.ports.length === 1 && i.ports[0] === port && i.tag === undefined && i.carrier === 'on',
+    );
+  const masterOf = (port: string, tag: number | undefined) => {
+    const over = live.find((i) => i.ports.length > 1 && i.ports.includes(port) && i.tag === tag);
+    return over && dev(over);
+  };
+  for (const i of live)
+    if (i.ports.length > 1) out.push({ name: dev(i), kind: 'bridge', up: true, ...said(i) });
+  for (const port of site.ports.values()) {
+    // One that nothing uses is left as it is, unless it is to be off.
+    if (!used.has(port.name) && !port.off) continue;
+    const plain = plainOn(port.name);
+    const own = plain ? said(plain) : { mtu: undefined, mac: undefined };
+    // Tagged frames need all that the port carries, whatever the interface without a tag is content with.
+    const alone = !live.some((i) => i.tag !== undefined && i.ports.includes(port.name));
+    const mtu = (alone ? own.mtu : undefined) ?? port.mtu;
+    out.push({
+      name: port.name,
+      kind: 'port',
+      up: !port.off,
+      mtu: mtu !== ETHERNET_MTU || port.statement ? mtu : undefined,
+      mac: own.mac ?? (port.mac === undefined ? undefined : formatMac(port.mac)),
+      master: masterOf(port.name, undefined),
+    });
+  }
+  const tagged = new Set<string>();
+  for (const i of live)
+    for (const port of i.tag === undefined ? [] : i.ports) {
+      const single = i.ports.length === 1 && i.carrier === 'on';
+      const name = single ? dev(i) : taggedDevice(site, port, i.tag);
+      if (tagged.has(name)) continue;
+      tagged.add(name);
+      out.push({
+        name,
+        kind: 'vlan',
+        parent: port,
+        tag: i.tag,
+        up: true,
+        ...(single ? said(i) : {}),
+        mtu: (single ? i.mtu : undefined) ?? site.ports.get(port)?.mtu,
+        master: i.ports.length > 1 ? dev(i) : undefined,
+        pcp: i.pcp,
+      });
+    }
+  for (const i of live)
+    if (i.carrier === 'pppoe')
+      out.push({
+        name: dev(i),
+        kind: 'ppp',
+        parent: taggedDevice(site, i.ports[0]!, i.tag),
+        up: true,
+      });
+  return out.map(lineOf);
+}

@@ -1,0 +1,233 @@
+/** What the box does for others in its own name, as its daemons are told: Kea, unbound, chrony, pppd, ulogd. */
+import {
+  contains,
+  formatIp,
+  formatMac,
+  formatPrefix,
+  formatRange,
+  isIpv4,
+  networkOf,
+  rangeContains,
+} from '#core/addr';
+import type { Ip, Prefix } from '#core/addr';
+import { linkMtu } from '#core/site';
+import type { Interface, Pool } from '#core/site';
+import { deviceOf, taggedDevice } from './numbers';
+import { LOG_GROUP } from './statements';
+import type { Told } from './told';
+
+interface File {
+  readonly name: string;
+  readonly text: string;
+}
+
+/** Networks of one interface have numbers of their own, this many at most (Kea asks for a number each). */
+const NETWORKS = 64;
+
+/** Kea's configuration, one process a table: two tables may lend the same addresses. */
+export function leaseFiles(told: Told): File[] {
+  return told.numbers.tables.flatMap((table) => {
+    const here = told.live.filter((i) => i.table === table && i.pools.length > 0);
+    if (!here.length) return [];
+    const config = {
+      Dhcp4: {
+        'interfaces-config': { interfaces: here.map(told.dev), 're-detect': true },
+        'lease-database': { type: 'memfile', persist: true, name: `/var/lib/kea/gate-${table}.csv` },
+        authoritative: true,
+        'valid-lifetime': 43_200,
+        'shared-networks': here.map((i) => ({
+          name: i.name,
+          interface: told.dev(i),
+          subnet4: subnetsOf(told, i),
+        })),
+        loggers: [{ name: 'kea-dhcp4', severity: 'WARN', output_options: [{ output: 'stderr' }] }],
+      },
+    };
+    return [{ name: `kea4-${table}.json`, text: `${JSON.stringify(config, null, 1)}\n` }];
+  });
+}
+
+function subnetsOf(told: Told, i: Interface): object[] {
+  const own = told.addresses(i, 4);
+  const nets = own
+    .map(networkOf)
+    .filter((n, k, all) => all.findIndex((o) => o.address === n.address && o.length === n.length) === k);
+  return nets.slice(0, NETWORKS).map((net, k) => {
+    const home = own.find((a) => contains(net, a.address))!;
+    const pools = i.pools.flatMap((pool) =>
+      pool.ranges
+        .filter((r) => contains(net, r.first) && contains(net, r.last))
+        .map((r) => ({
+          pool: formatRange(r).replace('-', ' - '),
+          'option-data': optionsOf(told, pool, home),
+        })),
+    );
+    const seconds = i.pools.find((p) => p.ranges.some((r) => contains(net, r.first)))?.seconds;
+    const keeps = i.reserved.filter((r) => contains(net, r.address));
+    return {
+      id: told.numbers.ofInterface(i.name) * NETWORKS + k + 1,
+      subnet: formatPrefix(net),
+      ...(seconds === undefined ? {} : { 'valid-lifetime': seconds }),
+      pools,
+      // What no pool says of itself: for reservations outside of all pools.
+      'option-data': optionsOf(told, i.pools[0]!, home),
+      reservations: keeps.map((r) => ({ 'hw-address': formatMac(r.mac), 'ip-address': formatIp(r.address) })),
+    };
+  });
+}
+
+/** Gateway, resolvers and domain that a pool tells (RFC 2132 §3.5, §3.8, §3.17). */
+function optionsOf({ site }: Told, pool: Pool, home: Prefix): object[] {
+  const said = pool.names.filter(isIpv4);
+  const boxNames = (site.box?.names ?? []).map((n) => n.value).filter(isIpv4);
+  const names = said.length ? said : site.box?.servesNames ? [home.address] : boxNames;
+  const gateway: Ip = pool.gateway ?? home.address;
+  const domain = site.box?.domain?.value;
+  return [
+    { name: 'routers', data: formatIp(gateway) },
+    ...(names.length ? [{ name: 'domain-name-servers', data: names.map(formatIp).join(', ') }] : []),
+    ...(domain === undefined ? [] : [{ name: 'domain-name', data: domain }]),
+  ];
+}
+
+/** Whether two pools of one network last unlike: Kea has one time for a network. */
+export const unlikeTimes = (told: Told, i: Interface): boolean =>
+  told.addresses(i, 4).some((a) => {
+    const times = i.pools
+      .filter((p) => p.ranges.some((r) => contains(networkOf(a), r.first)))
+      .map((p) => p.seconds);
+    return new Set(times).size > 1;
+  });
+
+/** Whether a range lies in no network of its interface. */
+export const isHomeless = (told: Told, i: Interface, pool: Pool): boolean =>
+  pool.ranges.some(
+    (r) =>
+      !told
+        .addresses(i, 4)
+        .some((a) => contains(a, r.first) && rangeContains(r, r.first) && contains(a, r.last)),
+  );
+
+/** Interfaces on which the box answers a service. */
+const answering = (told: Told, name: 'dns' | 'time'): readonly Interface[] =>
+  told.live.filter((i) => told.rules.answers.get(i.name)?.some((a) => a.name === name));
+
+/** unbound.conf(5): it asks the resolvers of the box, and those that uplinks learn. */
+export function resolverFile(told: Told): File[] {
+  const { box } = told.site;
+  if (!box?.servesNames) return [];
+  const own = answering(told, 'dns').flatMap((i) => told.addresses(i).map((a) => formatIp(a.address)));
+  const asked = box.names.map((n) => formatIp(n.value));
+  const more = told.live.flatMap((i) => (i.uplink ? i.names.addresses.map(formatIp) : []));
+  const learns = told.live.some((i) => i.uplink && i.names.learned);
+  const forward = [...new Set([...more, ...asked])];
+  const lines = [
+    'server:',
+    ...['127.0.0.1', ...new Set(own)].map((a) => `  interface: ${a}`),
+    // An address may come later than the daemon.
+    '  ip-freebind: yes',
+    // Who may ask is said by the rules.
+    '  access-control: 0.0.0.0/0 allow',
+    '  access-control: ::/0 allow',
+    '  do-daemonize: no',
+    '  use-syslog: no',
+    '  logfile: ""',
+    '  pidfile: ""',
+    '  chroot: ""',
+    '  username: ""',
+    // What it asks is somebody's resolver, and checks for itself.
+    '  module-config: "iterator"',
+    ...(box.domain ? [`  local-zone: "${box.domain.value}." transparent`] : []),
+    ...(forward.length || learns
+      ? ['forward-zone:', '  name: "."', ...forward.map((a) => `  forward-addr: ${a}`)]
+      : []),
+    // The resolvers of the moment, as lines of the zone above; the keeper of the box writes them.
+    ...(learns ? ['  include: "/run/jolly-gate/forwarders"'] : []),
+    'remote-control:',
+    '  control-enable: yes',
+    '  control-interface: /run/jolly-gate/unbound.sock',
+  ];
+  return [{ name: 'unbound.conf', text: `${lines.join('\n')}\n` }];
+}
+
+/** chrony.conf(5). */
+export function clockFile(told: Told): File[] {
+  const { box } = told.site;
+  if (!box || (!box.time.length && !box.servesTime)) return [];
+  const lines = [
+    ...box.time.map((t) => `server ${formatIp(t.value)} iburst`),
+    ...(box.servesTime ? ['allow all', 'local stratum 10'] : ['port 0']),
+    'cmdport 0',
+    'bindcmdaddress /',
+    'makestep 1 3',
+    'driftfile /var/lib/chrony/gate.drift',
+    'pidfile /run/jolly-gate/chrony.pid',
+  ];
+  return [{ name: 'chrony.conf', text: `${lines.join('\n')}\n` }];
+}
+
+/** Options of pppd(8) for each session, with the login in it: only root reads them. */
+export const sessionFiles = (told: Told): File[] =>
+  told.live
+    .filter((i) => i.carrier === 'pppoe' && i.login && i.ports[0] !== undefined)
+    .map((i) => {
+      const mtu = linkMtu(told.site, i);
+      const word = (text: string) => `"${text.replace(/[\\"]/g, '\\$&')}"`;
+      return {
+        name: `ppp/${i.name}`,
+        text: [
+          'plugin pppoe.so',
+          taggedDevice(told.site, i.ports[0]!, i.tag),
+          `user ${word(i.login!.user)}`,
+          `password ${word(i.login!.secret ?? '')}`,
+          `ifname ${deviceOf(told.site, i)}`,
+          'noipdefault',
+          'nodefaultroute',
+          'usepeerdns',
+          'persist',
+          'maxfail 0',
+          'holdoff 3',
+          'lcp-echo-interval 5',
+          'lcp-echo-failure 3',
+          `mtu ${mtu}`,
+          `mru ${mtu}`,
+          'noauth',
+          'hide-password',
+          ...(i.speaks6 ? ['+ipv6'] : ['noipv6']),
+          `ipparam ${i.name}`,
+          '',
+        ].join('\n'),
+      };
+    });
+
+/** ulogd.conf(5): what statements log, a line each with the statement's name. */
+export function logFile(told: Told): File[] {
+  const logs = told.rules.passages.some((p) => p.log) || told.rules.doors.some((d) => d.log);
+  if (!logs) return [];
+  const plugins = [
+    'inppkt_NFLOG',
+    'raw2packet_BASE',
+    'filter_IFINDEX',
+    'filter_IP2STR',
+    'filter_PRINTPKT',
+    'output_LOGEMU',
+  ];
+  return [
+    {
+      name: 'ulogd.conf',
+      text: [
+        '[global]',
+        'logfile="stdout"',
+        'loglevel=7',
+        ...plugins.map((p) => `plugin="ulogd_${p}.so"`),
+        'stack=log1:NFLOG,base1:BASE,ifi1:IFINDEX,ip2str1:IP2STR,print1:PRINTPKT,emu1:LOGEMU',
+        '[log1]',
+        `group=${LOG_GROUP}`,
+        '[emu1]',
+        'file="/run/jolly-gate/passed.log"',
+        'sync=1',
+        '',
+      ].join('\n'),
+    },
+  ];
+}

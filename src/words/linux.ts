@@ -1,0 +1,19 @@
+/** Why a Linux box cannot be told something, in sentences. */
+import type { Lack } from '#core/linux';
+
+export function lackText(lack: Lack): string {
+  switch (lack.code) {
+    case 'lease-times-differ':
+      return `${lack.interface}: two pools of one network last unlike, and Kea has one time for a network. Give them the same.`;
+    case 'pool-homeless':
+      return `${lack.interface}: a pool lies in none of its networks, so nobody would be lent from it.`;
+    case 'secret-missing':
+      return `${lack.interface}: the secret of its session is not in the text, so it cannot log in.`;
+    case 'delegated-twice':
+      return `${lack.interface}: it takes a network from two uplinks, and networkd hands on one.`;
+    case 'carrier-unread':
+      return `${lack.interface}: it is on no port that could be read.`;
+    case 'too-many':
+      return `there are more than ${lack.most} ${lack.what}.`;
+  }
+}
