@@ -3,6 +3,7 @@ import { Command, CommanderError } from 'commander';
 import { check } from './check';
 import { convert, handoff, readBox } from './formats';
 import { Unusable } from './input';
+import { addLive } from './live/index';
 import type { CommandResult } from './outcome';
 import { planFiles } from './plan';
 import { proveFiles } from './prove';
@@ -93,6 +94,7 @@ function program(report: (outcome: CommandResult, json: boolean) => void): Comma
     .action((files: string[], o: { json?: boolean; to: string; withSecrets?: boolean }) =>
       report(convert(files, o.to, !!o.withSecrets), !!o.json),
     );
+  addLive(root, report);
   root
     .command('serve')
     .description('starts the web application')

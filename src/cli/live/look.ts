@@ -1,0 +1,223 @@
+/** `live meet`, `adopt`, `state`, `log` and `drift`: what a box is and knows. Nothing is changed on it but the hinge. */
+import * as readline from 'node:readline/promises';
+import { readLinuxBox } from '#core/formats/linux';
+import { readDrift } from '#core/linux';
+import { oneLine } from '#core/notation';
+import { driftText } from '#words';
+import type { LiveState } from '#core/box';
+import { LiveBox, NotReached } from '../../lib/server/live/box';
+import { keysShown, rememberKey } from '../../lib/server/ssh/keys';
+import { Ssh } from '../../lib/server/ssh/ssh';
+import { targetText } from '../../lib/server/ssh/target';
+import { Unusable } from '../input';
+import type { CommandResult } from '../outcome';
+import { helloLines, modelOfText, open, reaching, sshOptions, targetOf, told } from './connect';
+import type { LiveOptions } from './connect';
+
+/** Whether a person says yes, at a terminal; no where there is none. */
+export async function askPerson(question: string, signal?: AbortSignal): Promise<boolean> {
+  if (!process.stdin.isTTY) return false;
+  const lines = readline.createInterface({ input: process.stdin, output: process.stderr });
+  try {
+    const answer = await lines.question(`${question} [y/N] `, signal ? { signal } : {});
+    return /^y(es)?$/i.test(answer.trim());
+  } catch {
+    return false;
+  } finally {
+    lines.close();
+  }
+}
+
+export async function meet(name: string, o: LiveOptions & { acceptKey?: string }): Promise<CommandResult> {
+  const target = targetOf(name);
+  const box = new LiveBox(new Ssh(target, sshOptions(o)));
+  try {
+    await box.meet();
+  } catch (error) {
+    if (!(error instanceof NotReached) || error.why !== 'host-key-unknown')
+      await reaching(target, () => Promise.reject(error as Error));
+    await firstKey(target, o);
+    await reaching(target, () => box.meet());
+  }
+  const state = await told(box, 'state', ['state']);
+  const ports = portsOf(state);
+  const text = [
+    `${targetText(target)}: Linux ${state.box.kernel}${state.box.systemd ? ', systemd' : ''}`,
+    ...helloLines(state.box),
+    `has ${state.box.tools.join(' ')}`,
+    ...ports.map(
+      (p) => `  ${p.name.padEnd(16)} ${p.carrier ? 'up  ' : 'dark'} ${p.mac} ${p.addresses.join(' ')}`,
+    ),
+  ];
+  return { json: { box: state.box, ports }, text: `${text.join('\n')}\n`, status: 0 };
+}
+
+/** Shows the keys of a box that is not known yet, and remembers one that a person says yes to. */
+async function firstKey(
+  target: ReturnType<typeof targetOf>,
+  o: LiveOptions & { acceptKey?: string },
+): Promise<void> {
+  const keys = await keysShown(target, sshOptions(o));
+  const shown = keys.map((k) => `  ${k.kind} ${k.fingerprint}`).join('\n');
+  if (!keys.length) throw new Unusable(`${targetText(target)} shows no host key`);
+  const wanted = keys.find((k) => k.fingerprint === o.acceptKey);
+  if (o.acceptKey !== undefined && !wanted)
+    throw new Unusable(`${targetText(target)} does not show ${o.acceptKey}; it shows\n${shown}`);
+  process.stderr.write(`${targetText(target)} is not known here. Its host keys:\n${shown}\n`);
+  const yes =
+    wanted !== undefined || (await askPerson('Is this what the console of the box says (`ssh-keygen -lf`)?'));
+  if (!yes)
+    throw new Unusable(
+      `nothing was done; compare the key at the box’s console, then call again with --accept-key ${keys[0]!.fingerprint}`,
+    );
+  for (const key of wanted ? [wanted] : keys) await rememberKey(target, sshOptions(o), key);
+}
+
+interface PortSeen {
+  readonly name: string;
+  readonly mac: string;
+  readonly carrier: boolean;
+  readonly addresses: readonly string[];
+}
+
+const textOr = (x: unknown): string => (typeof x === 'string' ? oneLine(x) : '');
+
+/** The devices of a box with their lamps. */
+function portsOf(state: LiveState): PortSeen[] {
+  return state.link
+    .filter((l) => textOr(l.ifname) !== 'lo')
+    .map((l) => {
+      const name = textOr(l.ifname);
+      const infos = state.addr
+        .filter((a) => a.ifname === l.ifname)
+        .flatMap((a) => (Array.isArray(a.addr_info) ? (a.addr_info as unknown[]) : []))
+        .map((i) => i as { local?: unknown; prefixlen?: unknown; scope?: unknown });
+      return {
+        name,
+        mac: textOr(l.address),
+        carrier: Array.isArray(l.flags) && l.flags.includes('LOWER_UP'),
+        addresses: infos
+          .filter((i) => i.scope !== 'link')
+          .map((i) => `${textOr(i.local)}/${Number(i.prefixlen)}`),
+      };
+    });
+}
+
+export async function adopt(name: string, o: LiveOptions): Promise<CommandResult> {
+  const box = await open(name, o);
+  const state = await told(box, 'state', ['state']);
+  const drift = driftsOf(state);
+  if (state.text !== null)
+    return {
+      json: { text: state.text, left: drift },
+      text: state.text + drift.map((d) => `# not taken: ${oneLine(d)}\n`).join(''),
+      status: 0,
+    };
+  const read = readLinuxBox({
+    link: JSON.stringify(state.link),
+    addr: JSON.stringify(state.addr),
+    route: JSON.stringify([...state.route4, ...state.route6]),
+  });
+  if (!read.ok)
+    throw new Unusable(`the ${read.fault.report} report of the box cannot be read: ${read.fault.why}`);
+  const tables = 'nftables' in state.tables ? state.tables.nftables : [];
+  const foreign = tables.flatMap((t) => {
+    const table = t.table as { family?: unknown; name?: unknown } | undefined;
+    return table
+      ? [`nftables ${textOr(table.family)} ${textOr(table.name)}: its rules are somebody else’s`]
+      : [];
+  });
+  const others = state.box.others.map((x) => `${x} configures this box, too`);
+  const left = [...read.value.left, ...foreign, ...others];
+  return {
+    json: { text: read.value.text, left: left.map(oneLine) },
+    text: read.value.text + left.map((l) => `# not taken: ${oneLine(l)}\n`).join(''),
+    status: 0,
+  };
+}
+
+/** What is not as the box was told, in sentences. */
+const driftsOf = (state: LiveState): string[] =>
+  state.text === null ? [] : readDrift(modelOfText(state.text).site, state.drifted).map(driftText);
+
+export async function drift(name: string, o: LiveOptions): Promise<CommandResult> {
+  const box = await open(name, o);
+  const state = await told(box, 'state', ['state']);
+  if (state.text === null)
+    return { json: { running: 'none', drift: [] }, text: 'nothing of ours runs on this box\n', status: 0 };
+  const found = readDrift(modelOfText(state.text).site, state.drifted);
+  const lines = found.map(driftText);
+  return {
+    json: { running: state.box.running, drift: found.map((d, i) => ({ ...d, text: lines[i] })) },
+    text: `${lines.length ? lines.join('\n') : `the box is as it was told (${state.box.running})`}\n`,
+    status: lines.length ? 1 : 0,
+  };
+}
+
+interface Lease {
+  readonly address: string;
+  readonly mac: string;
+  readonly ends: string;
+}
+
+/** Leases of Kea's memfile (its columns are named in its first line); the last line of an address counts. */
+function leasesOf(csv: string): Lease[] {
+  const out = new Map<string, Lease>();
+  for (const line of csv.split('\n')) {
+    const [address = '', mac = '', , , expire = '', , , , , state = ''] = line.split(',');
+    if (!/^\d+\.\d+\.\d+\.\d+$/.test(address) || !/^\d+$/.test(expire)) continue;
+    if (state === '0')
+      out.set(address, { address, mac, ends: new Date(Number(expire) * 1000).toISOString() });
+    else out.delete(address);
+  }
+  return [...out.values()];
+}
+
+/** Hits of each statement that has any. */
+function hitsOf(state: LiveState): { statement: string; packets: number; bytes: number }[] {
+  const list = 'nftables' in state.counters ? state.counters.nftables : [];
+  return list.flatMap((row) => {
+    const c = row.counter as { comment?: unknown; packets?: unknown; bytes?: unknown } | undefined;
+    return c && Number(c.packets) > 0
+      ? [{ statement: textOr(c.comment), packets: Number(c.packets), bytes: Number(c.bytes) }]
+      : [];
+  });
+}
+
+export async function state(name: string, o: LiveOptions): Promise<CommandResult> {
+  const box = await open(name, o);
+  const seen = await told(box, 'state', ['state']);
+  const ports = portsOf(seen);
+  const leases = leasesOf(seen.leases);
+  const hits = hitsOf(seen);
+  const dead = seen.dead.split('\n').filter(Boolean);
+  const lines = [
+    ...helloLines(seen.box),
+    ...dead.map((d) => `uplink ${oneLine(d)} does not live`),
+    ...ports.map((p) => `  ${p.name.padEnd(16)} ${p.carrier ? 'up  ' : 'dark'} ${p.addresses.join(' ')}`),
+    ...leases.map((l) => `  lease ${l.address} to ${l.mac} until ${l.ends}`),
+    ...hits.map((h) => `  ${String(h.packets).padStart(8)} × ${h.statement}`),
+  ];
+  return {
+    json: {
+      box: seen.box,
+      dead,
+      ports,
+      leases,
+      hits,
+      routes: [...seen.route4, ...seen.route6],
+      neighbours: seen.neigh,
+    },
+    text: `${lines.join('\n')}\n`,
+    status: 0,
+  };
+}
+
+export async function log(name: string, o: LiveOptions & { lines: string }): Promise<CommandResult> {
+  const box = await open(name, o);
+  if (!/^[1-9]\d{0,5}$/.test(o.lines)) throw new Unusable(`“${o.lines}” is no number of lines`);
+  const said = await told(box, 'log', ['log', o.lines]);
+  const of = (text: string) => text.split('\n').filter(Boolean).map(oneLine);
+  const [orders, passed] = [of(said.log), of(said.passed)];
+  return { json: { orders, passed }, text: `${[...orders, ...passed].join('\n')}\n`, status: 0 };
+}

@@ -1,0 +1,142 @@
+/**
+ * The system's OpenSSH client, told by an argument array: the administrator's configuration, agent, hardware keys, jump
+ * hosts and known hosts work as they are used to. No key and no password is ours.
+ */
+import { spawn } from 'node:child_process';
+import type { Target } from './target';
+
+/** Why a box is not reached. */
+export type Trouble =
+  | 'no-ssh'
+  | 'host-key-unknown'
+  | 'host-key-changed'
+  | 'denied'
+  | 'no-route'
+  | 'refused'
+  | 'timeout'
+  | 'unresolved'
+  | 'lost'
+  | 'other';
+
+export interface Reply {
+  /** The exit status of what was run there; absent where it was not, or its end was not heard. */
+  readonly status?: number;
+  readonly out: string;
+  readonly err: string;
+  readonly trouble?: Trouble;
+}
+
+export interface SshOptions {
+  /** A configuration file instead of the administrator's own. */
+  readonly config?: string;
+  /** Seconds until a connection counts as failed. */
+  readonly connect?: number;
+}
+
+export interface Call {
+  readonly input?: string;
+  /** Another address of the same box: its key stays the one that is known of the target. */
+  readonly at?: string;
+  /** Seconds until it is given up. */
+  readonly within?: number;
+}
+
+/** What ssh says where it fails, and what that means; the first that fits. */
+const SAYINGS: readonly (readonly [RegExp, Trouble])[] = [
+  [/REMOTE HOST IDENTIFICATION HAS CHANGED/, 'host-key-changed'],
+  [/Host key verification failed|host key is known for/, 'host-key-unknown'],
+  [/Permission denied|Too many authentication failures|No more authentication/, 'denied'],
+  [/Could not resolve hostname/, 'unresolved'],
+  [/No route to host|Network is unreachable/, 'no-route'],
+  [/Connection refused/, 'refused'],
+  [/timed out|Timeout, server/, 'timeout'],
+  [/closed by|Broken pipe|reset by peer|not responding/, 'lost'],
+];
+
+/** ssh itself failed (ssh(1), EXIT STATUS). */
+const OWN_FAULT = 255;
+const CONNECT = 5;
+const LONGEST = 64 * 1024 * 1024;
+
+export class Ssh {
+  constructor(
+    readonly target: Target,
+    private readonly options: SshOptions = {},
+  ) {}
+
+  /** The arguments up to the command. */
+  args(at?: string): string[] {
+    const { user, host, port } = this.target;
+    const option = (text: string) => ['-o', text];
+    return [
+      ...(this.options.config === undefined ? [] : ['-F', this.options.config]),
+      ...option('StrictHostKeyChecking=yes'),
+      ...option(`ConnectTimeout=${this.options.connect ?? CONNECT}`),
+      ...option('ConnectionAttempts=1'),
+      ...option('ServerAliveInterval=2'),
+      ...option('ServerAliveCountMax=3'),
+      // Each call is a connection of its own: one that is open already proves nothing of who gets in.
+      ...option('ControlMaster=no'),
+      ...option('ControlPath=none'),
+      ...option('ForwardAgent=no'),
+      ...option('ClearAllForwardings=yes'),
+      ...option('RequestTTY=no'),
+      ...(process.stdin.isTTY ? [] : option('BatchMode=yes')),
+      ...(at === undefined ? [] : [...option(`HostKeyAlias=${host}`), ...option(`HostName=${at}`)]),
+      ...(user === undefined ? [] : ['-l', user]),
+      ...(port === undefined ? [] : ['-p', String(port)]),
+      '--',
+      host,
+    ];
+  }
+
+  /** Runs one command on the box. */
+  run(command: string, { input, at, within = 60 }: Call = {}): Promise<Reply> {
+    return new Promise((resolve) => {
+      const child = spawn('ssh', [...this.args(at), command], { stdio: ['pipe', 'pipe', 'pipe'] });
+      const heard = { out: [] as Buffer[], err: [] as Buffer[], size: 0 };
+      let late = false;
+      const take = (list: Buffer[]) => (chunk: Buffer) => {
+        heard.size += chunk.length;
+        if (heard.size > LONGEST) child.kill('SIGKILL');
+        else list.push(chunk);
+      };
+      child.stdout.on('data', take(heard.out));
+      child.stderr.on('data', take(heard.err));
+      const timer = setTimeout(() => {
+        late = true;
+        child.kill('SIGKILL');
+      }, within * 1000);
+      const text = (list: Buffer[]) => new TextDecoder().decode(Buffer.concat(list));
+      child.on('error', (error: NodeJS.ErrnoException) => {
+        clearTimeout(timer);
+        resolve({ out: '', err: error.message, trouble: error.code === 'ENOENT' ? 'no-ssh' : 'other' });
+      });
+      child.on('close', (status) => {
+        clearTimeout(timer);
+        const [out, err] = [text(heard.out), text(heard.err)];
+        if (late) resolve({ out, err, trouble: 'timeout' });
+        else if (status === null || status === OWN_FAULT)
+          resolve({ out, err, trouble: SAYINGS.find(([says]) => says.test(err))?.[1] ?? 'other' });
+        else resolve({ status, out, err });
+      });
+      // A box that hangs up while it is being told is heard by how the call ends.
+      child.stdin.on('error', () => undefined);
+      child.stdin.end(input ?? '');
+    });
+  }
+}
+
+/** Runs a program of this machine and gives what it prints; undefined where it fails. */
+export const ownTool = (command: string, args: readonly string[], input = ''): Promise<string | undefined> =>
+  new Promise((resolve) => {
+    const child = spawn(command, args, { stdio: ['pipe', 'pipe', 'ignore'] });
+    const out: Buffer[] = [];
+    child.stdout.on('data', (chunk: Buffer) => out.push(chunk));
+    child.on('error', () => resolve(undefined));
+    child.on('close', (status) =>
+      resolve(status === 0 ? new TextDecoder().decode(Buffer.concat(out)) : undefined),
+    );
+    child.stdin.on('error', () => undefined);
+    child.stdin.end(input);
+  });

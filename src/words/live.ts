@@ -1,0 +1,140 @@
+/** What a live box does, says and lacks, in sentences. */
+import type { LiveRefusal } from '#core/box';
+import type { Drift, RealTrace } from '#core/linux';
+
+/** Why a box is not reached, and what to do. */
+export const UNREACHED: Readonly<Record<string, string>> = {
+  'no-ssh': 'there is no ssh on this machine; install OpenSSH’s client',
+  'host-key-unknown':
+    'its host key is not known here. `jolly-gate live meet` shows it; compare it with what the box’s console says, and accept it',
+  'host-key-changed':
+    'its host key is another one than before. Somebody may be in between, or the box was set up anew: compare the key at its console, and only then take the old one out with `ssh-keygen -R`',
+  denied: 'it does not let this user in: wrong user, or none of your keys is known there',
+  'no-route': 'there is no way to it from here: look at this machine’s own address and gateway',
+  refused: 'it is there, but nothing listens for ssh at that port',
+  timeout: 'it does not answer in time: it is off, elsewhere, or something in between drops it',
+  unresolved: 'its name leads to no address',
+  lost: 'the connection broke off; ask again what the box runs',
+  'no-rights': 'this user is not root there and may not become it by sudo without being asked',
+  'old-hinge':
+    'this key may only call the hinge, and the hinge there is another one than ours; put the new one there with a key that may',
+  'no-hinge': 'the hinge is not on this box; `jolly-gate live meet` puts it there',
+  'disk-full': 'there is no room left on it',
+  other: 'ssh could not get there',
+};
+
+/** What a refusal means for whoever gave the order; the box adds what it saw. */
+export const LIVE_REFUSED: Readonly<Record<LiveRefusal, string>> = {
+  'not-an-order': 'the box takes no such order',
+  busy: 'the box is busy with another order; ask again in a moment',
+  'disk-full': 'the box has no room left; nothing was changed',
+  'no-nft': 'the box has no nftables; nothing was changed',
+  'not-staged': 'the box does not have what it should try; nothing was changed',
+  'not-whole': 'what was sent did not arrive whole; nothing was changed',
+  'trial-running': 'a trial is running: stay with it or go back first',
+  'bad-time': 'a trial lasts from 5 seconds to an hour',
+  'changed-meanwhile': 'somebody else changed what the box runs meanwhile: look at that first',
+  rehearsal: 'the box rehearsed it and it does not hold; nothing was changed',
+  timer: 'the box cannot set the timer by which it would go back; nothing was changed',
+  apply: 'the box could not apply it and went back',
+  'no-trial': 'no trial is running; it went back already',
+  'other-trial': 'another trial is running, started elsewhere',
+  'not-applied': 'the trial is not applied yet',
+  'nothing-runs': 'nothing of ours runs on this box, so there is nothing to save',
+  trace: 'the box cannot follow packets now',
+};
+
+/** One thing that is not as the box was told. */
+export function driftText(d: Drift): string {
+  const at = d.interface ?? ('device' in d ? d.device : '');
+  switch (d.what) {
+    case 'address':
+      return d.how === 'added'
+        ? `${at}: somebody added the address ${d.value}`
+        : `${at}: the address ${d.value} is gone`;
+    case 'link':
+      return d.how === 'added' ? `${at} is there and was not told` : `${at} is gone`;
+    case 'up':
+      return d.how === 'added' ? `${at} is on, though it is told to be off` : `${at} was switched off`;
+    case 'route':
+    case 'foreign-route':
+      return d.how === 'added' ? `somebody added the route ${d.value}` : `the route ${d.value} is gone`;
+    case 'rule':
+      return d.how === 'added'
+        ? `somebody added the rule of routing ${d.value}`
+        : `the rule of routing ${d.value} is gone`;
+    case 'filter':
+      return d.value === ''
+        ? 'the rules of passing are gone: the box lets everything pass that its kernel lets'
+        : d.how === 'added'
+          ? `somebody added to the rules: ${d.value}`
+          : `of the rules is gone: ${d.value}`;
+    case 'mtu':
+      return `${at} has an MTU of ${d.is}, and was told ${d.told}`;
+    case 'setting':
+      return `the setting ${d.device} is ${d.is}, and was told ${d.told}`;
+  }
+}
+
+const LIVE_STAGES: Readonly<Record<string, Readonly<Record<string, (said: string) => string>>>> = {
+  carrier: {
+    pass: (s) => `${s} has carrier`,
+    fail: (s) => `${s} has no carrier: look at its cable and what is at the other end`,
+  },
+  address: { pass: (s) => `it has ${s}`, fail: (s) => `${s} has no IPv4 address` },
+  'gateway-neighbour': {
+    pass: (s) =>
+      s === 'session' ? 'the session is up' : `its gateway answers ARP: ${s.replace(' ', ' is at ')}`,
+    fail: (s) => (s === 'none' ? 'it has no gateway' : `nobody answers ARP for ${s}`),
+  },
+  'gateway-ping': {
+    pass: (s) => `${s} answers ping`,
+    fail: (s) => `${s} answers ARP, and neither ping nor anything beyond it`,
+    skipped: (s) =>
+      s === '-'
+        ? 'a session has no gateway to ping'
+        : `${s} does not answer ping, and what is beyond it does`,
+  },
+  'beyond-ping': {
+    pass: (s) => `${s.replace(/ ([\d.]+)$/, ' answers ping in $1 ms')}`,
+    fail: (s) => `the gateway answers, ${s} beyond it does not`,
+    skipped: () => 'nothing is named that is beyond: give the uplink a watch',
+  },
+  resolver: {
+    pass: (s) => `${s} answers`,
+    fail: (s) => (s === 'none' ? 'no resolver is named' : `${s} does not answer`),
+    skipped: () => 'the box has no `dig` to ask with (Debian: bind9-dnsutils)',
+  },
+  name: {
+    pass: (s) => s.replace(' ', ' is '),
+    fail: (s) => `${s.split(' ')[0]!} leads to no address (${s.split(' ')[1] ?? 'no answer'})`,
+  },
+  'name-ping': { pass: (s) => `${s} answers ping`, skipped: (s) => `${s} does not answer ping` },
+  page: {
+    pass: (s) => `a page came from ${s.split(' ').slice(0, 2).join(' by ')}`,
+    fail: (s) => `no page comes from ${s}`,
+    skipped: () => 'the box has no `curl` to ask with',
+  },
+  egress: { pass: (s) => `the box itself went out as ${s}` },
+};
+
+/** What the live box saw at one rung. */
+export const liveStageText = (stage: string, result: string, said: string): string =>
+  LIVE_STAGES[stage]?.[result]?.(said) ?? said;
+
+/** What became of a packet that was followed through the rules of the live box. */
+export function realTraceText({ verdict, by, packet }: RealTrace): string {
+  const who = `${packet.from ?? '?'} to ${packet.to ?? '?'}`;
+  const way = `${packet.arrivedBy ?? '?'}${packet.leftBy === undefined ? '' : ` out by ${packet.leftBy}`}`;
+  const reason = by ?? 'no statement lets it';
+  switch (verdict) {
+    case 'passed':
+      return `${who} came in by ${way} and passed: ${reason}`;
+    case 'answered':
+      return `${who} came in by ${way} and the box took it: ${reason}`;
+    case 'dropped':
+      return `${who} came in by ${way} and was dropped: ${reason}`;
+    case 'rejected':
+      return `${who} came in by ${way} and was rejected: ${reason}`;
+  }
+}
