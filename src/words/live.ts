@@ -56,6 +56,8 @@ export function driftText(d: Drift): string {
       return d.how === 'added' ? `${at} is there and was not told` : `${at} is gone`;
     case 'up':
       return d.how === 'added' ? `${at} is on, though it is told to be off` : `${at} was switched off`;
+    case 'generation':
+      return 'what the box was told cannot be read there any more';
     case 'route':
     case 'foreign-route':
       return d.how === 'added' ? `somebody added the route ${d.value}` : `the route ${d.value} is gone`;

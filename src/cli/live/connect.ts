@@ -68,7 +68,7 @@ export async function told<K extends Parameters<LiveBox['order']>[0]>(
 ): Promise<Extract<Outcome<K>, { heard: 'answer' }>['answer']> {
   const said = await reaching(box.ssh.target, () => box.order(kind, words));
   if (said.heard === 'refusal') throw new Unusable(refusalText(said));
-  return (said).answer;
+  return said.answer;
 }
 
 /** The model of a text that a box gave. */

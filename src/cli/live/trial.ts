@@ -84,7 +84,7 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
   const staged = await reaching(target, () => box.stage(generation));
   if (staged.heard === 'refusal') return refused(refusalText(staged), { refusal: staged.refusal });
   const order = newOrder();
-  const candidates = [...new Set([host, ...inside.addresses])].filter((a) => a !== undefined);
+  const candidates = [...new Set([host, ...inside.addresses, ...(crossing?.addresses ?? [])])];
   const outcome = await begin(box, generation, seconds, order, before.box.running, candidates);
   if ('refused' in outcome) return refused(outcome.refused, { refusal: outcome.code, box: outcome.box });
 
@@ -97,6 +97,7 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
   );
   const at = knocks.find((k) => k.answers)?.at;
   const reachable = at !== undefined;
+  box.at = at === host ? undefined : at;
   const uplinks = reachable ? await climb(box, draft, o.name).catch(() => []) : [];
   const proven = reachable && uplinks.some(passes);
   const report = [
@@ -126,17 +127,15 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
       text: `on trial for ${left} s more: \`jolly-gate live stay ${name}\`, or it goes back by itself\n`,
       status: proven ? 0 : 1,
     };
-  const sent = { at: at === host ? undefined : at };
   if (!stays) {
-    const said = await reaching(target, () => box.order('order', ['back', newOrder()], sent));
-    const now = said.heard === 'answer' ? said.answer.box : said.box;
+    const now = await goneBack(box, candidates);
     return {
       json: { ...json, stayed: false, box: now },
       text: `${o.stayIf === 'proven' ? 'no uplink is proven, so it went back' : 'it went back'}: ${now?.running === 'none' ? 'nothing of ours runs' : `${now?.running ?? '?'} runs`}\n`,
       status: 1,
     };
   }
-  const said = await reaching(target, () => box.order('order', ['stay', generation.id, newOrder()], sent));
+  const said = await reaching(target, () => box.order('order', ['stay', generation.id, newOrder()]));
   if (said.heard === 'refusal') return refused(refusalText(said), { ...json, refusal: said.refusal });
   return {
     json: { ...json, stayed: true, box: said.answer.box },
@@ -174,7 +173,15 @@ function crossingOf(
   documents: readonly Document[],
   client: string | undefined,
   seat: string | undefined,
-): { readonly lockout: boolean; readonly lines: readonly string[]; readonly todos: number } | undefined {
+):
+  | {
+      readonly lockout: boolean;
+      readonly lines: readonly string[];
+      readonly todos: number;
+      /** Where the box may be reached in the end. */
+      readonly addresses: readonly string[];
+    }
+  | undefined {
   if (running === null) return undefined;
   const around = documents.map((d) =>
     parseDocument(
@@ -198,7 +205,13 @@ function crossingOf(
     const todo = todoText(step, plan);
     return [`${i + 1}. ${stepLine(step, plan)}`, ...(todo === undefined ? [] : [`   ${todo}`])];
   });
-  return { lockout: plan.lockout, lines, todos: plan.steps.filter((s) => s.todo).length };
+  const contact = plan.steps.at(-1)?.contact;
+  return {
+    lockout: plan.lockout,
+    lines,
+    todos: plan.steps.filter((s) => s.todo).length,
+    addresses: contact ? [formatIp(contact.address)] : [],
+  };
 }
 
 /** This machine as a station of the running text, where it sits on a port of the box by itself. */
@@ -292,6 +305,18 @@ async function begin(
     refused: `the box did not answer any more${what}; if the trial began, it goes back by itself within ${seconds} s`,
     code: 'no-answer',
   };
+}
+
+/** Has the box go back, and finds it where it is then: its answer may be lost with the address that asked. */
+async function goneBack(box: LiveBox, candidates: readonly string[]): Promise<LiveHello | undefined> {
+  try {
+    const said = await box.order('order', ['back', newOrder()], { within: 20 });
+    return said.heard === 'answer' ? said.answer.box : said.box;
+  } catch (error) {
+    if (!(error instanceof NotReached)) throw error;
+    const seen = await Promise.all(candidates.map((at) => box.knock(isIP(at) ? at : undefined, 6)));
+    return seen.find((b) => b && !b.trial);
+  }
 }
 
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));

@@ -6,7 +6,7 @@ import { deviceOf } from './numbers';
 /** `added`: there and not told; `lost`: told and not there; `changed`: another value than was told. */
 export type Drift =
   | {
-      readonly what: 'address' | 'link' | 'up';
+      readonly what: 'address' | 'link' | 'up' | 'generation';
       readonly how: 'added' | 'lost';
       /** The interface of the text; absent for a device that the text does not speak of. */
       readonly interface?: string;
@@ -49,6 +49,7 @@ export function readDrift(site: Site, lines: string): Drift[] {
         return [{ what, how, device, interface: named(device), value: rest[1] ?? '' }];
       case 'link':
       case 'up':
+      case 'generation':
         return [{ what, how, device, interface: named(device) }];
       case 'route':
       case 'foreign-route':

@@ -54,11 +54,13 @@ export function readTrace(text: string): RealTrace | undefined {
     : hooked.includes('forward')
       ? 'passed'
       : 'answered';
-  const said = steps.filter((s) => s.statement !== undefined);
+  // Statements of passing and answering let it; those of leaving only say as whom.
+  const said = steps.filter((s) => s.statement !== undefined && s.verdict === 'accept');
+  const letting = said.filter((s) => /^(from|answers)\//.test(s.chain)).at(-1) ?? said[0];
   return {
     verdict,
     steps,
-    by: last ? last.statement : said.filter((s) => s.verdict === 'accept').at(-1)?.statement,
+    by: (last ?? letting)?.statement,
     packet: {
       from: word('ip6? saddr'),
       to: word('ip6? daddr'),

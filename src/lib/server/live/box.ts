@@ -56,6 +56,8 @@ const WORD = /^[A-Za-z0-9._:,@-]+$/;
 
 export class LiveBox {
   private prefix = '';
+  /** Where the box is found now, if not where the target says. */
+  at?: string;
   /** The address that the box sees us come from. */
   client?: string;
 
@@ -103,7 +105,10 @@ export class LiveBox {
   async order<K extends Kind>(kind: K, words: readonly string[], sent: Sent = {}): Promise<Outcome<K>> {
     const bad = words.find((w) => !WORD.test(w));
     if (bad !== undefined) throw new Error(`“${bad}” is no word of an order`);
-    const reply = await this.reach(`${this.prefix}${HINGE_PLACE} ${words.join(' ')}`, sent);
+    const reply = await this.reach(`${this.prefix}${HINGE_PLACE} ${words.join(' ')}`, {
+      at: this.at,
+      ...sent,
+    });
     if (/sudo: /.test(reply.err) && reply.out === '') throw new NotReached('no-rights', reply.err);
     if (reply.status === 127) throw new NotReached('no-hinge', reply.err);
     const heard = readAnswer(kind, reply.out);
