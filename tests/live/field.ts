@@ -4,7 +4,7 @@
  */
 import { spawn, spawnSync } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
@@ -20,6 +20,15 @@ const NEEDED = [
   'python3',
   'conntrack',
 ];
+
+/** Why a whole Debian cannot be started here, or undefined where it can. */
+export function noWholeBox(): string | undefined {
+  const why = noField();
+  if (why !== undefined) return why;
+  for (const tool of ['systemd-nspawn', 'nsenter'])
+    if (spawnSync('sh', ['-c', `command -v ${tool}`]).status !== 0) return `${tool} is missing`;
+  return existsSync('/lib/systemd/systemd-networkd') ? undefined : 'systemd-networkd is missing';
+}
 
 /** Why no field can be laid here, or undefined where it can. */
 export function noField(): string | undefined {
@@ -78,7 +87,8 @@ export class Field {
   private sshd?: ChildProcess;
   private readonly beside: ChildProcess[] = [];
 
-  constructor() {
+  /** `whole`: the box is a Debian of its own, systemd being its process 1, on an overlay of this machine's disk. */
+  constructor(private readonly whole = false) {
     const { box, pc, desk, isp } = this.ns;
     for (const n of Object.values(this.ns)) {
       this.must('ip', ['netns', 'add', n]);
@@ -209,8 +219,88 @@ export class Field {
     ].join(' && ');
   }
 
+  /** Where the disk of a whole box is. */
+  private get disk(): string {
+    return join(this.folder, 'merged');
+  }
+
+  /** Starts systemd as process 1 of the box. */
+  private boot(): void {
+    const { disk, folder } = this;
+    if (!existsSync(disk)) {
+      for (const d of ['up', 'work', 'merged']) mkdirSync(join(folder, d));
+      this.must('mount', [
+        '-t',
+        'overlay',
+        'overlay',
+        '-o',
+        `lowerdir=/,upperdir=${folder}/up,workdir=${folder}/work`,
+        disk,
+      ]);
+      const units = join(disk, 'etc/systemd/system');
+      // What this machine happens to run is not the box's.
+      for (const u of [
+        'kea-dhcp4-server',
+        'unbound',
+        'chrony',
+        'ulogd2',
+        'radvd',
+        'postgresql',
+        'e2scrub_reap',
+        'systemd-timesyncd',
+      ])
+        spawnSync('ln', ['-sf', '/dev/null', join(units, `${u}.service`)]);
+      spawnSync('rm', ['-f', join(disk, 'etc/machine-id'), join(disk, 'usr/sbin/policy-rc.d')]);
+      writeFileSync(join(disk, 'etc/machine-id'), '');
+      rmSync(join(disk, 'etc/jolly-gate'), { recursive: true, force: true });
+      rmSync(join(disk, 'root/.ssh'), { recursive: true, force: true });
+      mkdirSync(join(disk, 'root/.ssh'), { recursive: true, mode: 0o700 });
+      this.must('cp', [join(folder, 'pc', 'admin.pub'), join(disk, 'root/.ssh/authorized_keys')]);
+      this.must('sh', [
+        '-c',
+        `rm -f ${disk}/etc/ssh/ssh_host_* && cp ${folder}/host ${disk}/etc/ssh/ssh_host_ed25519_key && chmod 600 ${disk}/etc/ssh/ssh_host_ed25519_key`,
+      ]);
+      writeFileSync(join(disk, 'etc/network/interfaces'), '');
+      this.must('systemctl', ['--root', disk, '-q', 'enable', 'ssh.service']);
+    }
+    this.nspawn = spawn(
+      'systemd-nspawn',
+      [
+        '-q',
+        '-D',
+        disk,
+        `--network-namespace-path=/run/netns/${this.ns.box}`,
+        '--capability=CAP_NET_ADMIN,CAP_NET_RAW',
+        '--register=no',
+        '--keep-unit',
+        `--machine=${this.own}`,
+        '--link-journal=no',
+        '--boot',
+        '--console=pipe',
+        'systemd.unified_cgroup_hierarchy=0',
+      ],
+      {
+        stdio: 'ignore',
+        detached: true,
+        env: { ...process.env, SYSTEMD_NSPAWN_API_VFS_WRITABLE: 'network' },
+      },
+    );
+  }
+  private nspawn?: ChildProcess;
+
+  /** Process 1 of a whole box. */
+  private get init(): number | undefined {
+    const kids = spawnSync('pgrep', ['-P', String(this.nspawn?.pid)], { encoding: 'utf8' }).stdout.trim();
+    return kids === '' ? undefined : Number(kids.split('\n')[0]);
+  }
+
   /** Switches the box on: sshd, and what it starts with. */
   powerOn(): void {
+    if (this.whole) {
+      this.boot();
+      this.listens();
+      return;
+    }
     const ssh = [
       'Port 22',
       `HostKey ${join(this.folder, 'host')}`,
@@ -236,16 +326,21 @@ export class Field {
         detached: true,
       },
     );
-    for (let n = 0; n < 100; n++) {
+    this.listens();
+  }
+
+  /** Waits until somebody can log in. */
+  private listens(): void {
+    for (let n = 0; n < 300; n++) {
       if (this.in(this.ns.box, 'ss -Hltn sport = :22 | grep -q . ').status === 0) return;
-      spawnSync('sleep', ['0.05']);
+      spawnSync('sleep', ['0.1']);
     }
     throw new Error('the box does not come up');
   }
 
   /** Pulls the box's plug: all that runs there ends at once, and its kernel forgets everything. */
   powerCut(): void {
-    this.killIn(this.ns.box);
+    this.pullPlug();
     this.in(
       this.ns.box,
       `nft flush ruleset; for d in p1 p2 p3 p8; do ip addr flush dev $d; ip link set $d down; done
@@ -255,6 +350,14 @@ export class Field {
        sysctl -qw net.ipv4.ip_forward=0 net.ipv6.conf.all.forwarding=0`,
     );
     spawnSync('sleep', ['0.05']);
+  }
+
+  private pullPlug(): void {
+    const init = this.init;
+    // With process 1 all others of its namespace end.
+    if (init !== undefined) process.kill(init, 'SIGKILL');
+    this.killIn(this.ns.box);
+    if (this.nspawn) spawnSync('sleep', ['0.3']);
   }
 
   private killIn(ns: string): void {
@@ -286,8 +389,9 @@ export class Field {
 
   /** What the box itself is told at its console: a line of shell where sshd is. */
   console(line: string, input?: string): Ran {
-    const [pid] = this.pidsOfBox('sshd -D');
-    const done = spawnSync('nsenter', ['-t', String(pid), '-m', '-n', 'sh', '-c', line], {
+    const pid = this.whole ? this.init : this.pidsOfBox('sshd -D')[0];
+    const spaces = this.whole ? ['-m', '-n', '-p', '-u', '-i'] : ['-m', '-n'];
+    const done = spawnSync('nsenter', ['-t', String(pid), ...spaces, 'sh', '-c', line], {
       input,
       encoding: 'utf8',
     });
@@ -342,7 +446,9 @@ export class Field {
   }
 
   takeUp(): void {
+    this.pullPlug();
     for (const n of Object.values(this.ns)) this.killIn(n);
+    if (this.whole) spawnSync('umount', [this.disk]);
     spawnSync('sleep', ['0.05']);
     for (const n of Object.values(this.ns)) spawnSync('ip', ['netns', 'del', n]);
     rmSync(this.folder, { recursive: true, force: true });
