@@ -27,6 +27,7 @@ import type { CommandResult } from '../outcome';
 import { helloLines, modelOfText, open, reaching, refusalText, sshOptions, told } from './connect';
 import type { LiveOptions } from './connect';
 import { climb, ladderLines, passes } from './ladder';
+import type { LiveUplink } from './ladder';
 import { askPerson } from './look';
 
 export interface TryOptions extends LiveOptions {
@@ -98,7 +99,7 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
   const at = knocks.find((k) => k.answers)?.at;
   const reachable = at !== undefined;
   box.at = at === host ? undefined : at;
-  const uplinks = reachable ? await climb(box, draft, o.name).catch(() => []) : [];
+  const uplinks = reachable ? await climbPatiently(box, draft, o.name, seconds) : [];
   const proven = reachable && uplinks.some(passes);
   const report = [
     ...knocks.map((k) => `${k.at}: ${k.answers ? 'lets a new connection in' : 'lets no new connection in'}`),
@@ -143,6 +144,23 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
     status: 0,
   };
 }
+
+/** What an uplink learns takes its time: the ladder is climbed again until one holds, for half of the trial at most. */
+async function climbPatiently(
+  box: LiveBox,
+  draft: Model,
+  name: string | undefined,
+  seconds: number,
+): Promise<readonly LiveUplink[]> {
+  const until = Date.now() + Math.min(LEARNING, seconds / 2) * 1000;
+  for (;;) {
+    const uplinks = await climb(box, draft, name).catch((): LiveUplink[] => []);
+    if (uplinks.some(passes) || Date.now() > until) return uplinks;
+    await pause(LOOK_EVERY);
+  }
+}
+/** How long leases, sessions and advertisements are waited for, seconds. */
+const LEARNING = 30;
 
 const refused = (text: string, json: object): CommandResult => ({
   json: { refused: text, ...json },

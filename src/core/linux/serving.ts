@@ -31,7 +31,13 @@ export function leaseFiles(told: Told): File[] {
     if (!here.length) return [];
     const config = {
       Dhcp4: {
-        'interfaces-config': { interfaces: here.map(told.dev), 're-detect': true },
+        'interfaces-config': {
+          interfaces: here.map(told.dev),
+          're-detect': true,
+          // A port may get its cable, and a VLAN its port, long after the server has started.
+          'service-sockets-max-retries': 1_000_000,
+          'service-sockets-retry-wait-time': 2000,
+        },
         'lease-database': { type: 'memfile', persist: true, name: `/var/lib/kea/gate-${table}.csv` },
         authoritative: true,
         'valid-lifetime': 43_200,

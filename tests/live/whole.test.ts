@@ -1,0 +1,209 @@
+/**
+ * The box as a whole Debian, systemd being its process 1: timers, power cuts, what is learned by networkd, and daemons
+ * at the start. Without the rights, or without systemd on this machine, it is skipped, and says so.
+ */
+import { expect } from 'chai';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { Field, PLACES, WORKS, noWholeBox } from './field';
+import type { Ran } from './field';
+
+const BOX = `root@${PLACES.console}`;
+const HINGE = '/usr/local/sbin/jolly-gate-hinge';
+const why = noWholeBox();
+
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+async function until(holds: () => boolean, seconds: number, what: string): Promise<void> {
+  const end = Date.now() + seconds * 1000;
+  while (!holds()) {
+    if (Date.now() > end) throw new Error(`not within ${seconds} s: ${what}`);
+    await pause(200);
+  }
+}
+const good = (ran: Ran): Ran => {
+  expect(ran.status, `${ran.out}\n${ran.err}`).to.equal(0);
+  return ran;
+};
+
+/** An uplink that learns everything, a network inside that is lent and advertised, names served. */
+const LEARNS = `box edge: names 192.0.2.53, serves names, time 192.0.2.53
+zone world: upstream
+zone studio:
+zone stewards: management
+interface harbour: on p2, zone world, address by dhcp, address6 by slaac and dhcpv6, watch 192.0.2.2 every 1s lost 2, answers ping, guard
+interface studio: on p3, zone studio, address 10.61.20.1/24, address6 from harbour subnet 1, advertises, lends .100-.110, answers ping dns
+interface console: on p8, zone stewards, address 10.61.99.1/26, answers ping ssh
+passage studio > world: allow
+leave any > world: as interface
+door shop: harbour tcp 443 > 10.61.20.50 tcp 8443
+`;
+
+/** A provider that lends addresses, advertises and delegates networks on the second line. */
+function lendingProvider(field: Field): void {
+  const { isp } = field.ns;
+  const { folder } = field;
+  field.in(
+    isp,
+    'sysctl -qw net.ipv6.conf.all.forwarding=1; ip addr add 2001:db8:1::1/64 dev e2 nodad; ip addr add 2001:db8:80::80/128 dev lo nodad; ip route add 2001:db8:4000::/36 via fe80::61:ff:fe00:2 dev e2',
+  );
+  field.serve(
+    isp,
+    'dnsmasq',
+    ...'-k -C /dev/null --port=0 --interface=e2 --bind-interfaces --dhcp-authoritative --no-ping --dhcp-range=203.0.113.20,203.0.113.21,1h --dhcp-option=3,203.0.113.17 --pid-file= --user=root'.split(
+      ' ',
+    ),
+    `--dhcp-leasefile=${folder}/isp.leases`,
+  );
+  const subnet = {
+    subnet: '2001:db8:1::/64',
+    interface: 'e2',
+    pools: [{ pool: '2001:db8:1::100-2001:db8:1::1ff' }],
+    'pd-pools': [{ prefix: '2001:db8:4000::', 'prefix-len': 36, 'delegated-len': 56 }],
+  };
+  const kea = {
+    Dhcp6: {
+      'interfaces-config': {
+        interfaces: ['e2'],
+        'service-sockets-max-retries': 200,
+        'service-sockets-retry-wait-time': 300,
+      },
+      'server-id': { type: 'EN', 'enterprise-id': 32473, identifier: '0102', persist: false },
+      'lease-database': { type: 'memfile', persist: false },
+      subnet6: [subnet],
+    },
+  };
+  writeFileSync(join(folder, 'kea6.json'), JSON.stringify(kea));
+  const radvd =
+    'interface e2 { AdvSendAdvert on; AdvManagedFlag on; MinRtrAdvInterval 3; MaxRtrAdvInterval 4; prefix 2001:db8:1::/64 { AdvOnLink on; AdvAutonomous on; }; };\n';
+  writeFileSync(join(folder, 'radvd.conf'), radvd);
+  field.serve(
+    isp,
+    'env',
+    `KEA_PIDFILE_DIR=${folder}`,
+    'KEA_LOCKFILE_DIR=none',
+    'kea-dhcp6',
+    '-c',
+    join(folder, 'kea6.json'),
+  );
+  field.serve(
+    isp,
+    'radvd',
+    '-n',
+    '-C',
+    join(folder, 'radvd.conf'),
+    '-p',
+    join(folder, 'radvd.pid'),
+    '-m',
+    'none',
+  );
+}
+
+describe('a whole Debian as the box', function () {
+  this.timeout(180_000);
+  let field: Field;
+  const keep = (text: string) =>
+    good(field.live('try', BOX, field.file('draft.gate', text), '--stay-if', 'proven', '--seconds', '60'));
+  const runs = () =>
+    JSON.parse(field.live('state', BOX, '--json').out) as {
+      box: { running: string; startup: string; trial?: object };
+      dead: string[];
+    };
+
+  before(function () {
+    if (why === undefined) return;
+    console.log(`    no whole box is tried: ${why}`);
+    this.skip();
+  });
+  beforeEach(() => (field = new Field(true)));
+  afterEach(() => field.takeUp());
+
+  it('goes back by its own timer, and boots what was saved after a power cut on trial and in the middle of saving', async () => {
+    keep(WORKS);
+    good(field.live('save', BOX));
+    const { running } = runs().box;
+    const other = field.file('other.gate', WORKS.replace('10.61.20.1/24', '10.61.21.1/24'));
+    field.live('try', BOX, other, '--seconds', '6');
+    expect(runs().box.running).to.not.equal(running);
+    await until(() => runs().box.running === running, 12, 'it went back');
+    expect(field.live('drift', BOX).status).to.equal(0);
+    expect(
+      field.console('systemctl list-timers --no-legend "jolly*"; systemctl --failed --no-legend').out,
+    ).to.equal('');
+    // On trial, with much time left.
+    field.live('try', BOX, other, '--seconds', '600');
+    field.powerCut();
+    field.powerOn();
+    expect(runs().box).to.include({ running, startup: running }).and.not.have.property('trial');
+    expect(field.live('drift', BOX).status).to.equal(0);
+    expect(field.pings(field.ns.desk, PLACES.far)).to.equal(true);
+    // The plug is pulled again and again while it saves: it starts with one of the two, whole.
+    for (let n = 0; n < 4; n++) {
+      field.live('try', BOX, other, '--seconds', '60');
+      const id = runs().box.running;
+      field.console(`${HINGE} stay ${id}`);
+      field.console(`(sleep 0.0${n * 2}; ${HINGE} save) >/dev/null 2>&1 &`);
+      await pause(20 * n);
+      field.powerCut();
+      field.powerOn();
+      const now = runs().box;
+      expect([running, id]).to.include(now.running);
+      expect(now.startup).to.equal(now.running);
+      expect(field.live('drift', BOX).out).to.contain('as it was told');
+      field.console(`${HINGE} apply ${running} && ${HINGE} save`);
+    }
+  });
+
+  it('learns addresses and a network to hand on, lends, serves names, and does so again after a power cut', async () => {
+    lendingProvider(field);
+    keep(LEARNS);
+    good(field.live('save', BOX));
+    const { desk, isp } = field.ns;
+    const works = async () => {
+      field.in(
+        desk,
+        'sysctl -qw net.ipv6.conf.d1.accept_ra=1; ip -6 addr flush dev d1; ip link set d1 down; ip link set d1 up; ip route replace default via 10.61.20.1',
+      );
+      await until(() => field.pings(desk, PLACES.far), 20, 'the desk gets out');
+      await until(() => field.pings(desk, '2001:db8:80::80'), 30, 'the desk gets out by IPv6');
+      expect(field.in(desk, 'ip -br addr show d1').out).to.match(/2001:db8:4000:1:/);
+      await until(
+        () => field.in(desk, 'dig +short +time=1 +tries=1 @10.61.20.1 example.com').out.trim() === PLACES.far,
+        20,
+        'names are served',
+      );
+      // The door is at the address that was learned.
+      const own = /203\.0\.113\.2\d/.exec(field.console('ip -br addr show p2').out)![0];
+      const listening = field.serve(desk, 'python3', '-m', 'http.server', '--bind', '10.61.20.50', '8443');
+      await until(
+        () => field.in(isp, `curl -s -o /dev/null -m 1 -w '%{http_code}' http://${own}:443/`).out === '200',
+        10,
+        'the door is open',
+      );
+      process.kill(-listening.pid!, 'SIGKILL');
+      expect(field.live('drift', BOX).out).to.contain('as it was told');
+    };
+    await works();
+    field.powerCut();
+    field.powerOn();
+    await works();
+    expect(field.console('systemctl --failed --no-legend').out).to.equal('');
+    // The provider is dead behind its own gateway: what is learned does not help.
+    field.in(isp, 'ip addr del 192.0.2.2/32 dev lo');
+    await until(() => runs().dead.includes('harbour'), 15, 'the uplink counts as dead');
+    expect(field.pings(desk, PLACES.far)).to.equal(false);
+  });
+
+  it('survives what a person at its console does to it in the middle of a trial', async () => {
+    keep(WORKS);
+    const { running } = runs().box;
+    const other = field.file('other.gate', WORKS.replace('10.61.20.1/24', '10.61.21.1/24'));
+    field.live('try', BOX, other, '--seconds', '8');
+    // Its own keeper is killed and comes back; a reload of networkd takes nothing away.
+    field.console(
+      'systemctl kill -s KILL jolly-gate-keeper; systemctl start systemd-networkd; networkctl reload; ip route flush proto 77',
+    );
+    await until(() => runs().box.running === running, 15, 'it went back');
+    expect(field.live('drift', BOX).out).to.contain('as it was told');
+    expect(field.pings(field.ns.desk, PLACES.far)).to.equal(true);
+  });
+});
