@@ -1,0 +1,121 @@
+/**
+ * The script of `convert --to linux`: cut anywhere it does nothing; where any command of it fails, or it is killed there,
+ * the box is never more open than the text says; a second run changes nothing.
+ */
+import { expect } from 'chai';
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { generationOf, scriptOf } from '#core/linux';
+import { modelFrom } from '#core/testkit';
+import { hingeText } from '../../src/lib/server/hinge';
+import { WORKS, noField } from './field';
+
+const SIX = `${WORKS}interface six: on p2, zone studio, address6 2001:db8:61::1/64\n`;
+
+describe('the script for a Linux box', function () {
+  this.timeout(240_000);
+  const folder = mkdtempSync(join(tmpdir(), 'jg-closed-'));
+  const ns = `jc${process.pid}`;
+  const script = join(folder, 'script');
+  const text = scriptOf(generationOf(modelFrom(SIX), []), hingeText(), 'edge');
+
+  const run = (line: string): { status: number | null; out: string } => {
+    const env = {
+      ...process.env,
+      JG_HINGE: `${folder}/hinge`,
+      JG_LIB: `${folder}/lib`,
+      JG_RUN: `${folder}/run`,
+      JG_NO_KEEPER: 'yes',
+    };
+    const done = spawnSync('ip', ['netns', 'exec', ns, 'unshare', '-m', 'sh', '-c', line], {
+      encoding: 'utf8',
+      env,
+    });
+    return { status: done.status, out: done.stdout + done.stderr };
+  };
+  /** A box as it comes: ports without anything, nothing passes. */
+  const fresh = (): void => {
+    spawnSync('ip', ['netns', 'del', ns]);
+    for (const f of ['lib', 'run', 'hinge']) rmSync(join(folder, f), { recursive: true, force: true });
+    spawnSync('ip', ['netns', 'add', ns]);
+    run(
+      'sysctl -qw net.ipv4.ip_forward=0; for p in p1 p2 p3 p8; do ip link add $p type veth peer name x$p; ip link set x$p up; done',
+    );
+  };
+  /** Whether packets may pass, by family, and whether our rules stand before them. */
+  const seen = () => {
+    const { out } = run(
+      'cat /proc/sys/net/ipv4/ip_forward /proc/sys/net/ipv6/conf/all/forwarding; nft list table inet gate 2>/dev/null | grep -c "policy drop"',
+    );
+    const [four, six, drops] = out.trim().split('\n').map(Number);
+    return { passes: four === 1 || six === 1, closed: drops === 2 };
+  };
+
+  before(function () {
+    const why = noField();
+    if (why === undefined) return writeFileSync(script, text);
+    console.log(`    no script is run: ${why}`);
+    this.skip();
+  });
+  after(() => {
+    spawnSync('ip', ['netns', 'del', ns]);
+    rmSync(folder, { recursive: true, force: true });
+  });
+
+  it('does nothing at all unless all of it is there', () => {
+    fresh();
+    const lines = text.split('\n').length;
+    writeFileSync(
+      join(folder, 'cuts'),
+      `n=1; while [ $n -lt ${lines - 1} ]; do head -n $n ${script} | sh >/dev/null 2>&1; n=$((n+1)); done`,
+    );
+    run(`sh ${folder}/cuts`);
+    expect(seen()).to.deep.equal({ passes: false, closed: false });
+    expect(run(`ls ${folder}; ip -o addr show scope global; ip rule | wc -l`).out).to.match(
+      /^cuts\nscript\n3\n$/,
+    );
+    expect(run(`sh ${script}`).status).to.equal(0);
+    expect(seen()).to.deep.equal({ passes: true, closed: true });
+  });
+
+  it('changes nothing when it is run again', () => {
+    fresh();
+    expect(run(`sh ${script}`).status).to.equal(0);
+    const again = run(
+      `ip monitor all >${folder}/changes & m=$!; sleep 0.3; sh ${script} >/dev/null; sleep 0.2; kill $m; grep -vE "FAILED|STALE|REACHABLE|DELAY|PROBE" ${folder}/changes`,
+    );
+    // The one namespace that rehearses is not this one; nothing else is told.
+    expect(again.out).to.equal('');
+  });
+
+  for (const end of ['fails', 'is killed'] as const)
+    it(`is never more open than the text says, whichever command ${end}`, () => {
+      mkdirSync(join(folder, 'shim'), { recursive: true });
+      const count = join(folder, 'count');
+      const fault = end === 'fails' ? 'exit 1' : 'kill -9 $PPID; exit 1';
+      for (const tool of ['ip', 'nft']) {
+        spawnSync('cp', [`/usr/sbin/${tool}`, join(folder, 'shim', `${tool}.real`)]);
+        writeFileSync(
+          join(folder, 'shim', tool),
+          `#!/bin/sh\nread -r n <${count}\necho $((n - 1)) >${count}\n[ "$n" = 0 ] && { ${fault}; }\nexec ${folder}/shim/${tool}.real "$@"\n`,
+          { mode: 0o755 },
+        );
+      }
+      const shims = ['ip', 'nft'].map((t) => `mount --bind ${folder}/shim/${t} /usr/sbin/${t}`).join(' && ');
+      let tried = 0;
+      for (let n = 0; ; n++) {
+        fresh();
+        writeFileSync(count, `${n}\n`);
+        run(`${shims} && sh ${script}`);
+        const { passes, closed } = seen();
+        expect(passes && !closed, `command ${n}`).to.equal(false);
+        const left = Number(spawnSync('cat', [count], { encoding: 'utf8' }).stdout);
+        // All commands were carried out before the fault would have come.
+        if (left >= 0) break;
+        tried++;
+      }
+      expect(tried).to.be.greaterThan(15);
+    });
+});
