@@ -81,9 +81,8 @@ describe('a live box', function () {
       .and.contain('fwmark 0x9');
     expect(left)
       .to.contain('inet theirs')
-      .and.not.contain('inet gate')
-      .and.not.contain('198.51.100')
       .and.match(/\n0\n$/);
+    expect(left).to.not.contain('inet gate').and.not.contain('198.51.100');
   });
 
   it('goes back by itself when nobody stays, also when its address moved under the session', async () => {
@@ -135,14 +134,14 @@ describe('a live box', function () {
           '--overrule',
           'lockout',
           '--seconds',
-          '5',
+          '15',
           '--json',
         ),
         1,
       ),
     ) as { knocks: { answers: boolean }[] };
     expect(tried.knocks.map((k) => k.answers)).to.deep.equal([false]);
-    await until(() => field.live('state', BOX).status === 0, 10, 'somebody gets in again');
+    await until(() => field.live('state', BOX).status === 0, 25, 'somebody gets in again');
     expect(runs().running).to.equal(before);
   });
 

@@ -31,6 +31,15 @@ const shape = (ns: string): string =>
      nft list ruleset | sed "s,packets [0-9]* bytes [0-9]*,,"; for k in net/ipv4/ip_forward net/ipv6/conf/all/forwarding net/ipv4/conf/all/rp_filter net/ipv4/conf/all/arp_ignore; do cat /proc/sys/$k; done`,
   );
 
+/** Waits a moment until a kernel has a shape: links take their time to say how they are. */
+function settled(ns: string, wanted: string): string {
+  for (let n = 0; ; n++) {
+    const now = shape(ns);
+    if (now === wanted || n === 20) return now;
+    spawnSync('sleep', ['0.1']);
+  }
+}
+
 /** What is deployed, without the daemons. */
 const deployed = (text: string): Generation => {
   const g = generationOf(modelFrom(text), []);
@@ -88,7 +97,8 @@ async function pair(one: string, other: string): Promise<string[]> {
     told(`stage ${first.id}`, streamOf(first));
     told(`stage ${second.id}`, streamOf(second));
     told(`apply ${first.id}`);
-    const alone = shape(ns);
+    // Links have said how they are once what they say is the same twice.
+    const alone = settled(ns, shape(ns));
     run(ENDS[0], 'ping -q -c1 -W1 10.240.2.2');
     const flow = spawn(
       'ip',
@@ -105,10 +115,11 @@ async function pair(one: string, other: string): Promise<string[]> {
     flow.kill('SIGINT');
     await over;
     if (!/ 0% packet loss/.test(said)) wrong.push(`a flow lost packets: ${said.split('\n').at(-3)}`);
-    if (shape(ns) !== alone) wrong.push(`there and back is not the same:\n${difference(alone, shape(ns))}`);
+    const back = settled(ns, alone);
+    if (back !== alone) wrong.push(`there and back is not the same:\n${difference(alone, back)}`);
     told('remove');
-    if (shape(ns) !== before)
-      wrong.push(`something is left behind or missing:\n${difference(before, shape(ns))}`);
+    const left = settled(ns, before);
+    if (left !== before) wrong.push(`something is left behind or missing:\n${difference(before, left)}`);
     return wrong;
   } finally {
     for (const n of [ns, ...ENDS]) spawnSync('ip', ['netns', 'del', n]);

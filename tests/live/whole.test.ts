@@ -176,7 +176,7 @@ describe('a whole Debian as the box', function () {
       const listening = field.serve(desk, 'python3', '-m', 'http.server', '--bind', '10.61.20.50', '8443');
       await until(
         () => field.in(isp, `curl -s -o /dev/null -m 1 -w '%{http_code}' http://${own}:443/`).out === '200',
-        10,
+        30,
         'the door is open',
       );
       process.kill(-listening.pid!, 'SIGKILL');
