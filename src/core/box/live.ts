@@ -82,7 +82,6 @@ const StateSchema = v.object({
   neigh: rows,
   counters: v.union([v.object({ nftables: rows }), rows]),
   tables: v.union([v.object({ nftables: rows }), rows]),
-  rules: v.string(),
   leases: v.string(),
   dead: v.string(),
   settings: v.string(),

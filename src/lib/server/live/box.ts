@@ -50,7 +50,11 @@ interface Sent {
   /** Another address of the box. */
   readonly at?: string;
   readonly within?: number;
+  readonly shared?: boolean;
 }
+
+/** Orders that only ask. */
+const ASKING: ReadonlySet<string> = new Set(['state', 'ladder', 'log', 'adopt']);
 
 const WORD = /^[A-Za-z0-9._:,@-]+$/;
 
@@ -107,6 +111,7 @@ export class LiveBox {
     if (bad !== undefined) throw new Error(`“${bad}” is no word of an order`);
     const reply = await this.reach(`${this.prefix}${HINGE_PLACE} ${words.join(' ')}`, {
       at: this.at,
+      shared: ASKING.has(words[0] ?? ''),
       ...sent,
     });
     if (/sudo: /.test(reply.err) && reply.out === '') throw new NotReached('no-rights', reply.err);

@@ -3,6 +3,9 @@
  * hosts and known hosts work as they are used to. No key and no password is ours.
  */
 import { spawn } from 'node:child_process';
+import { mkdirSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import type { Target } from './target';
 
 /** Why a box is not reached. */
@@ -39,6 +42,8 @@ export interface Call {
   readonly at?: string;
   /** Seconds until it is given up. */
   readonly within?: number;
+  /** By a connection that stays open for a while: quick, for what only asks. It proves nothing of who gets in. */
+  readonly shared?: boolean;
 }
 
 /** What ssh says where it fails, and what that means; the first that fits. */
@@ -65,7 +70,7 @@ export class Ssh {
   ) {}
 
   /** The arguments up to the command. */
-  args(at?: string): string[] {
+  args(at?: string, shared = false): string[] {
     const { user, host, port } = this.target;
     const option = (text: string) => ['-o', text];
     return [
@@ -75,9 +80,14 @@ export class Ssh {
       ...option('ConnectionAttempts=1'),
       ...option('ServerAliveInterval=2'),
       ...option('ServerAliveCountMax=3'),
-      // Each call is a connection of its own: one that is open already proves nothing of who gets in.
-      ...option('ControlMaster=no'),
-      ...option('ControlPath=none'),
+      ...(shared
+        ? [
+            ...option('ControlMaster=auto'),
+            ...option(`ControlPath=${sharedPlace()}`),
+            ...option('ControlPersist=30'),
+          ]
+        : // A connection of its own: one that is open already proves nothing of who gets in.
+          [...option('ControlMaster=no'), ...option('ControlPath=none')]),
       ...option('ForwardAgent=no'),
       ...option('ClearAllForwardings=yes'),
       ...option('RequestTTY=no'),
@@ -91,9 +101,15 @@ export class Ssh {
   }
 
   /** Runs one command on the box. */
-  run(command: string, { input, at, within = 60 }: Call = {}): Promise<Reply> {
+  async run(command: string, call: Call = {}): Promise<Reply> {
+    const reply = await this.once(command, call);
+    // The box may have gone from under a connection that was open: then it is asked by a new one.
+    return call.shared && reply.trouble ? this.once(command, { ...call, shared: false }) : reply;
+  }
+
+  private once(command: string, { input, at, within = 60, shared }: Call): Promise<Reply> {
     return new Promise((resolve) => {
-      const child = spawn('ssh', [...this.args(at), command], { stdio: ['pipe', 'pipe', 'pipe'] });
+      const child = spawn('ssh', [...this.args(at, shared), command], { stdio: ['pipe', 'pipe', 'pipe'] });
       const heard = { out: [] as Buffer[], err: [] as Buffer[], size: 0 };
       let late = false;
       const take = (list: Buffer[]) => (chunk: Buffer) => {
@@ -125,6 +141,13 @@ export class Ssh {
       child.stdin.end(input ?? '');
     });
   }
+}
+
+/** Where connections that stay open have their sockets: a folder that only this user reads. */
+function sharedPlace(): string {
+  const folder = join(process.env.XDG_RUNTIME_DIR ?? tmpdir(), `jolly-gate-${process.getuid?.() ?? 0}`);
+  mkdirSync(folder, { recursive: true, mode: 0o700 });
+  return join(folder, '%C');
 }
 
 /** Runs a program of this machine and gives what it prints; undefined where it fails. */

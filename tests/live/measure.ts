@@ -1,0 +1,111 @@
+/**
+ * `npm run measure:live`: how long orders take on a box in a namespace, asked over ssh from the administrator's PC;
+ * medians. The demo's text is told as it is but for its PPPoE session, since no such kernel is at hand everywhere.
+ */
+import { readFileSync } from 'node:fs';
+import { deviceOf, generationOf, streamOf } from '#core/linux';
+import { modelFrom } from '#core/testkit';
+import { hingeText } from '../../src/lib/server/hinge';
+import { Field, PLACES, WORKS, noField } from './field';
+
+const HINGE = '/usr/local/sbin/jolly-gate-hinge';
+const RUNS = 7;
+/** What only asks goes by a connection that stays open, as `live` has it. */
+const SHARED = `-o ControlMaster=auto -o ControlPersist=20 -o ControlPath=/tmp/jg-measure-%C`;
+
+const why = noField();
+if (why !== undefined) {
+  console.log(`nothing is measured here: ${why}`);
+  process.exit(0);
+}
+
+const field = new Field();
+const told = (line: string, input?: string) => field.console(`${HINGE} ${line}`, input);
+/** An order from the PC, as a person gives it. */
+const asked = (line: string, options = ''): string => {
+  const ran = field.in(
+    field.ns.pc,
+    `ssh -F ${field.config} ${options} root@${PLACES.console} ${HINGE} ${line}`,
+  );
+  if (!ran.out.includes('"ok":true')) throw new Error(`${line}: ${ran.out.slice(0, 300)}${ran.err}`);
+  return ran.out;
+};
+const median = (list: readonly number[]): number =>
+  [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!;
+const spent = (what: () => void): number => {
+  const start = performance.now();
+  what();
+  return (performance.now() - start) / 1000;
+};
+const line = (name: string, list: readonly number[], wanted: number) => {
+  const m = median(list);
+  console.log(
+    `${name.padEnd(58)} ${m.toFixed(2).padStart(6)} s   wanted < ${wanted} s   ${m < wanted ? 'yes' : 'NO'}`,
+  );
+};
+
+/** A text on the box, ready to be tried; ports and tags that the field has not are made of pairs. */
+function staged(text: string): string {
+  const model = modelFrom(text);
+  const site = model.site;
+  const devices = new Set([...site.ports.keys(), ...site.interfaces.map((i) => deviceOf(site, i))]);
+  const lines = [...devices]
+    .filter((d) => !/^(p[1238]|lo|br-.*)$/.test(d))
+    .map((d, n) => `link add ${d} type veth peer name z${n}-${d.slice(0, 8)}`);
+  field.console(`ip -force -batch - 2>/dev/null`, `${lines.join('\n')}\n`);
+  const g = generationOf(model, [{ name: 'box.gate', text }]);
+  const ran = told(`stage ${g.id}`, streamOf(g));
+  if (!ran.out.includes('"ok":true')) throw new Error(ran.out + ran.err);
+  return g.id;
+}
+
+try {
+  field.console(`cat >${HINGE} && chmod 755 ${HINGE}`, hingeText());
+  const works = staged(WORKS);
+  told(`apply ${works}`);
+  const demo = readFileSync('demo/box.gate', 'utf8')
+    .split(/\n(?=\S)/)
+    .filter((s) => !/^(interface garden|door orders-garden)/.test(s))
+    .join('\n');
+  const id = staged(demo);
+  const tries: number[] = [];
+  const backs: number[] = [];
+  for (let n = 0; n < RUNS; n++) {
+    tries.push(spent(() => asked(`try ${id} 60`)));
+    backs.push(spent(() => asked('back')));
+  }
+  line('try of the demo’s text, servers and all', tries, 1);
+  line('back', backs, 1);
+  const ladder = `ladder p1 ${PLACES.provider} 192.0.2.1 192.0.2.53 example.com`;
+  line(
+    'the ladder of a healthy uplink',
+    Array.from({ length: RUNS }, () => spent(() => asked(ladder, SHARED))),
+    0.5,
+  );
+  line(
+    'state',
+    Array.from({ length: RUNS }, () => spent(() => asked('state', SHARED))),
+    0.3,
+  );
+
+  const many = `${WORKS}${[...Array(400).keys()]
+    .map(
+      (n) =>
+        `zone z${n}:\ninterface v${n}: on p4 tag ${n + 2}, zone z${n}, address 10.${128 + (n >> 8)}.${n & 255}.1/24, answers ping\n`,
+    )
+    .join(
+      '',
+    )}${[...Array(3000).keys()].map((n) => `passage z${n % 400} > z${(n * 7 + 1) % 400}: allow tcp ${1000 + n}\n`).join('')}`;
+  const large = staged(many);
+  line(
+    '400 VLANs and 3,000 passages, applied',
+    [0, 1, 2].map(() => {
+      const took = spent(() => asked(`apply ${large}`));
+      asked(`apply ${works}`);
+      return took;
+    }),
+    5,
+  );
+} finally {
+  field.takeUp();
+}
