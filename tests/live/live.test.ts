@@ -123,7 +123,7 @@ describe('a live box', function () {
     const no = json(ended(field.live('try', BOX, file(forgets), '--overrule', 'no-way-in', '--json'), 1));
     expect(no).to.include({ lockout: true });
     expect(runs().running).to.equal(before);
-    const tried = json(
+    const tried = json<{ knocks: { answers: boolean }[] }>(
       ended(
         field.live(
           'try',
@@ -139,7 +139,7 @@ describe('a live box', function () {
         ),
         1,
       ),
-    ) as { knocks: { answers: boolean }[] };
+    );
     expect(tried.knocks.map((k) => k.answers)).to.deep.equal([false]);
     await until(() => field.live('state', BOX).status === 0, 25, 'somebody gets in again');
     expect(runs().running).to.equal(before);
@@ -225,6 +225,11 @@ describe('a live box', function () {
     expect(field.live('drift', BOX).out).to.contain('as it was told');
     field.in(isp, 'nft delete table ip dead');
     await until(() => way() === 'p1', 12, 'the first uplink is used again');
+    // Nobody answers ARP for the gateway any more, though its cable is in.
+    field.in(isp, 'ip addr del 198.51.100.17/29 dev e1');
+    await until(() => way() === 'p2', 12, 'the second uplink is used when the gateway is gone');
+    field.in(isp, 'ip addr add 198.51.100.17/29 dev e1');
+    await until(() => way() === 'p1', 15, 'the first uplink is used when it is back');
     // A cable that is pulled counts at once.
     field.in(isp, 'ip link set e1 down');
     await until(() => way() === 'p2', 4, 'the second uplink is used at once');
@@ -248,7 +253,7 @@ describe('a live box', function () {
     field.in(desk, 'ip link set d1 down; ip link set d1 address 02:61:00:00:20:20; ip link set d1 up');
     expect(ask()).to.equal('10.61.20.20/24 10.61.20.1 10.61.20.1 7200');
     expect(field.in(desk, 'dig +short +time=2 @10.61.20.1 example.com').out.trim()).to.equal(PLACES.far);
-    const { leases } = json(field.live('state', BOX, '--json')) as { leases: { address: string }[] };
+    const { leases } = json<{ leases: { address: string }[] }>(field.live('state', BOX, '--json'));
     expect(leases.map((l) => l.address)).to.include('10.61.20.100');
     await Promise.resolve();
   });

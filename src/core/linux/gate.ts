@@ -93,9 +93,9 @@ class Gate {
         'ct state invalid drop',
         'ct state != new accept',
         // What goes on with the box itself is left to it: whoever tells it this may be on such a connection.
-        'fib daddr type != local meta l4proto tcp tcp flags & (fin | syn | rst | ack) != syn drop',
-        'meta nfproto ipv4 ip protocol icmp icmp type != echo-request drop',
-        'meta l4proto ipv6-icmp icmpv6 type != echo-request drop',
+        'fib daddr type != local meta l4proto 6 tcp flags & (fin | syn | rst | ack) != syn drop',
+        'meta nfproto ipv4 meta l4proto 1 icmp type != echo-request drop',
+        'meta l4proto 58 icmpv6 type != echo-request drop',
         ...(arrivals.length
           ? [
               // Some route of the table must lead back (RFC 3704 §2.4).
@@ -443,7 +443,7 @@ class Gate {
         return [`${head}${hit}drop${comment}`];
       case 'reject':
         return [
-          `${head}meta l4proto tcp ${hit}reject with tcp reset${comment}`,
+          `${head}meta l4proto 6 ${hit}reject with tcp reset${comment}`,
           `${head}${hit}reject with icmpx admin-prohibited${comment}`,
         ];
     }

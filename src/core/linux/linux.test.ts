@@ -117,7 +117,7 @@ interface inner: on p9, zone office, address6 from harbour subnet 3, advertises\
     'a rejection tells who asked',
     'passage office > world: reject\n',
     'gate.nft',
-    /meta l4proto tcp counter name "passage\/office\/world" reject with tcp reset/,
+    /meta l4proto 6 counter name "passage\/office\/world" reject with tcp reset/,
   ],
   [
     'a moved port leads to where the service listens',

@@ -49,7 +49,7 @@ export function serviceMatches(services: Services): readonly Match[] {
     const word = proto === 6 ? 'tcp' : 'udp';
     const ports = services.filter((s) => s.kind === 'ports').filter((s) => s.proto === proto);
     if (ports.some((s) => s.first === 0 && s.last === 65535))
-      out.push({ family: 'both', text: `meta l4proto ${word} ` });
+      out.push({ family: 'both', text: `meta l4proto ${proto} ` });
     else if (ports.length) {
       const merged = mergedPorts(ports);
       const list = merged.map((p) => portsText(p.first, p.last));

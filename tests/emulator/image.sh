@@ -1,0 +1,71 @@
+#!/usr/bin/env bash
+# image.sh FOLDER: a Debian with its own kernel as a disk for the emulator, from Debian's packages only; takes a few
+# minutes, once. It holds nothing of ours but a key, and the provider of the garden line in a namespace of its own.
+set -euo pipefail
+here=$1
+mkdir -p "$here"
+cd "$here"
+[ -e disk.img ] && exit 0
+root=$here/root
+include=systemd,systemd-sysv,udev,dbus,kmod,iproute2,nftables,openssh-server,iputils-ping,iputils-arping,ppp,pppoe,conntrack,bind9-dnsutils,curl,procps,kea-dhcp4-server,unbound,chrony,linux-image-amd64
+[ -d "$root/boot" ] || mmdebstrap --variant=minbase --mode=root --quiet --aptopt='APT::Install-Recommends "false"' \
+  --dpkgopt='path-exclude=/usr/share/man/*' --dpkgopt='path-exclude=/usr/share/locale/*' --dpkgopt='path-exclude=/usr/share/doc/*' \
+  --include="$include" bookworm "$root"
+[ -e admin ] || ssh-keygen -q -t ed25519 -N '' -f admin
+mkdir -p "$root/root/.ssh"
+cp admin.pub "$root/root/.ssh/authorized_keys"
+chmod 700 "$root/root/.ssh"
+chroot "$root" passwd -d root >/dev/null
+# Ports are called as the demo calls them, whatever slot they are in.
+for n in 1 2 3 5 6 7 8; do
+  printf '[Match]\nMACAddress=02:61:00:00:00:0%s\n[Link]\nName=p%s\nMACAddressPolicy=none\n' $n $n >"$root/etc/systemd/network/10-p$n.link"
+done
+for u in kea-dhcp4-server unbound chrony systemd-timesyncd e2scrub_reap; do ln -sf /dev/null "$root/etc/systemd/system/$u.service"; done
+cat >"$root/etc/systemd/system/lab.service" <<'U'
+[Unit]
+DefaultDependencies=no
+Before=network-pre.target
+After=systemd-udevd.service
+[Service]
+Type=oneshot
+ExecStart=/usr/local/sbin/lab
+[Install]
+WantedBy=sysinit.target
+U
+cat >"$root/usr/local/sbin/lab-web" <<'U'
+#!/usr/bin/perl
+use IO::Socket::INET;
+my $s = IO::Socket::INET->new(LocalAddr => "192.0.2.80", LocalPort => 80, Listen => 5, ReuseAddr => 1) or die;
+while (my $c = $s->accept) { while (my $line = <$c>) { last if $line =~ /^\r?$/ } print $c "HTTP/1.0 200 OK\r\nContent-Length: 5\r\n\r\nhello"; close $c }
+U
+cat >"$root/usr/local/sbin/lab" <<'U'
+#!/bin/sh
+# The garden line's provider, in a namespace of this machine, and the console's first address.
+ip netns add isp
+ip link add p4 type veth peer name pe netns isp
+ip -n isp link set lo up
+ip -n isp link set pe up
+ip -n isp link add link pe name pe.7 type vlan id 7
+ip -n isp link set pe.7 up
+for a in 192.0.2.1 192.0.2.53 192.0.2.54 192.0.2.80; do ip -n isp addr add $a/32 dev lo; done
+printf 'kiln@garden.example * "slip and glaze" *\n' >/etc/ppp/chap-secrets
+chmod 600 /etc/ppp/chap-secrets
+printf 'require-chap\nlcp-echo-interval 5\nlcp-echo-failure 3\nms-dns 192.0.2.53\nnoipdefault\nmtu 1492\nmru 1492\n' >/etc/ppp/pppoe-server-options
+printf 'server:\n interface: 192.0.2.53\n access-control: 0.0.0.0/0 allow\n do-daemonize: no\n use-syslog: no\n chroot: ""\n username: ""\n pidfile: ""\n local-data: "example.com. A 192.0.2.80"\nremote-control:\n control-enable: no\n' >/etc/lab-dns.conf
+serve() { n=$1; shift; systemd-run --quiet --unit="lab-$n" -p DefaultDependencies=no -p Restart=always ip netns exec isp "$@"; }
+serve pppoe pppoe-server -I pe.7 -L 203.0.113.1 -R 203.0.113.7 -N 4 -F -O /etc/ppp/pppoe-server-options
+serve dns unbound -d -c /etc/lab-dns.conf
+serve web /usr/local/sbin/lab-web
+n=0
+while [ $n -lt 100 ] && [ ! -e /sys/class/net/p8 ]; do sleep 0.1; n=$((n + 1)); done
+[ -L /etc/jolly-gate/startup ] || { ip addr add 10.61.99.1/26 dev p8; ip link set p8 up; }
+U
+chmod 755 "$root/usr/local/sbin/lab" "$root/usr/local/sbin/lab-web"
+chroot "$root" systemctl -q enable lab.service ssh.service
+echo tidewater >"$root/etc/hostname"
+cp "$root"/boot/vmlinuz-* vmlinuz
+cp "$root"/boot/initrd.img-* initrd.img
+truncate -s 2000M disk.new
+mke2fs -q -t ext4 -d "$root" -E lazy_itable_init=1 disk.new
+mv disk.new disk.img
+rm -rf "$root"
