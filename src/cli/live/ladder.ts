@@ -1,6 +1,7 @@
 /** `live prove` and `live why`: what the running box itself answers. */
 import { formatIp, isIpv4, parseIp } from '#core/addr';
 import { deviceOf, readTrace } from '#core/linux';
+import type { Ip } from '#core/addr';
 import type { Model } from '#core/model';
 import { readServices } from '#core/notation';
 import { lookUp } from '#core/semantics';
@@ -31,16 +32,22 @@ const SOME_NAME = 'example.com';
 function askedOf({ site }: Model, i: Interface, name: string | undefined): string[] {
   const gateway =
     i.gateway.by === 'address' ? formatIp(i.gateway.address) : i.gateway.by === 'learned' ? 'learned' : '-';
-  const beyond = i.watch.addresses.find(isIpv4);
-  const names = [...i.names.addresses, ...(site.box?.names ?? []).map((n) => n.value)].filter(isIpv4);
-  const known = site.fars.find((f) => f.name.includes('.'))?.name;
-  return [
-    deviceOf(site, i),
-    gateway,
-    beyond === undefined ? (names[0] === undefined ? '-' : formatIp(names[0])) : formatIp(beyond),
-    names[0] === undefined ? '-' : formatIp(names[0]),
-    name ?? known ?? SOME_NAME,
+  const written = (list: readonly Ip[]) => list.filter(isIpv4).map(formatIp);
+  // Its own resolvers, then the box's, as it asks them itself.
+  const names = [
+    ...written(i.names.addresses),
+    ...(i.names.learned ? ['learned'] : []),
+    ...written((site.box?.names ?? []).map((n) => n.value)),
   ];
+  const [beyond] = [...written(i.watch.addresses), ...names.filter((n) => n !== 'learned')];
+  const known = site.fars.find((f) => f.name.includes('.'))?.name;
+  return [deviceOf(site, i), gateway, beyond ?? '-', names.join(',') || '-', name ?? known ?? SOME_NAME];
+}
+
+/** Refuses a name that could mean something else to whoever resolves it. */
+export function checkName(name: string | undefined): void {
+  if (name !== undefined && !/^[A-Za-z0-9]([A-Za-z0-9.-]*[A-Za-z0-9])?$/.test(name))
+    throw new Unusable(`“${name}” is no name to resolve`);
 }
 
 /** Climbs the ladder of every uplink on the box itself. */
@@ -79,6 +86,7 @@ export async function prove(
   files: readonly string[],
   o: LiveOptions & { name?: string },
 ): Promise<CommandResult> {
+  checkName(o.name);
   const box = await open(name, o);
   const model = await modelFor(box, files);
   const uplinks = await climb(box, model, o.name);

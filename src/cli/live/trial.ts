@@ -26,7 +26,7 @@ import { Unusable, readSound } from '../input';
 import type { CommandResult } from '../outcome';
 import { helloLines, modelOfText, open, reaching, refusalText, sshOptions, told } from './connect';
 import type { LiveOptions } from './connect';
-import { climb, ladderLines, passes } from './ladder';
+import { checkName, climb, ladderLines, passes } from './ladder';
 import type { LiveUplink } from './ladder';
 import { askPerson } from './look';
 
@@ -55,6 +55,7 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
     draft,
     own.map((d) => ({ name: d.file, text: d.text })),
   );
+  checkName(o.name);
   if (o.stayIf !== undefined && o.stayIf !== 'proven')
     throw new Unusable(`“${o.stayIf}” is nothing to stay for; there is \`--stay-if proven\``);
   if (generation.lacks.length)
