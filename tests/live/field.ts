@@ -398,10 +398,19 @@ export class Field {
     return { status: done.status, out: done.stdout, err: done.stderr };
   }
 
+  /** Of each PC its own: connections that stay open are found by a file, which namespaces of networks do not part. */
+  private get env(): NodeJS.ProcessEnv {
+    return { ...process.env, XDG_RUNTIME_DIR: this.folder };
+  }
+
   /** Runs Jolly Gate's command on the administrator's PC. */
   live(...args: string[]): Ran {
     const [verb = '', ...rest] = args;
-    const done = spawnSync('ip', this.liveArgs(verb, rest), { encoding: 'utf8', timeout: 120_000 });
+    const done = spawnSync('ip', this.liveArgs(verb, rest), {
+      encoding: 'utf8',
+      timeout: 120_000,
+      env: this.env,
+    });
     return { status: done.status, out: done.stdout, err: done.stderr };
   }
 
@@ -421,14 +430,18 @@ export class Field {
   /** The same, without waiting for its end. */
   begin(...args: string[]): ChildProcess {
     const [verb = '', ...rest] = args;
-    const child = spawn('ip', this.liveArgs(verb, rest), { stdio: 'ignore', detached: true });
+    const child = spawn('ip', this.liveArgs(verb, rest), { stdio: 'ignore', detached: true, env: this.env });
     this.beside.push(child);
     return child;
   }
 
   /** Something that runs beside in a namespace until the field is taken up. */
   serve(ns: string, command: string, ...args: string[]): ChildProcess {
-    const child = spawn('ip', ['netns', 'exec', ns, command, ...args], { stdio: 'ignore', detached: true });
+    const child = spawn('ip', ['netns', 'exec', ns, command, ...args], {
+      stdio: 'ignore',
+      detached: true,
+      env: this.env,
+    });
     this.beside.push(child);
     return child;
   }
