@@ -41,7 +41,7 @@ describe('the script for a Linux box', function () {
     for (const f of ['lib', 'run', 'hinge']) rmSync(join(folder, f), { recursive: true, force: true });
     spawnSync('ip', ['netns', 'add', ns]);
     run(
-      'sysctl -qw net.ipv4.ip_forward=0; for p in p1 p2 p3 p8; do ip link add $p type veth peer name x$p; ip link set x$p up; done',
+      'sysctl -qw net.ipv4.ip_forward=0 net.ipv6.conf.all.accept_dad=0 net.ipv6.conf.default.accept_dad=0; for p in p1 p2 p3 p8; do ip link add $p type veth peer name x$p; ip link set x$p up; done',
     );
   };
   /** Whether packets may pass, by family, and whether our rules stand before them. */
@@ -84,7 +84,7 @@ describe('the script for a Linux box', function () {
     fresh();
     expect(run(`sh ${script}`).status).to.equal(0);
     const again = run(
-      `ip monitor all >${folder}/changes & m=$!; sleep 0.3; sh ${script} >/dev/null; sleep 0.2; kill $m; grep -vE "FAILED|STALE|REACHABLE|DELAY|PROBE|fe80:|valid_lft" ${folder}/changes`,
+      `while ip -6 addr show tentative | grep -q inet6; do sleep 0.1; done; ip monitor all >${folder}/changes & m=$!; sleep 0.3; sh ${script} >/dev/null; sleep 0.2; kill $m; grep -vE "FAILED|STALE|REACHABLE|DELAY|PROBE|fe80:|valid_lft" ${folder}/changes`,
     );
     // What links say of themselves by and by is not told by us.
     expect(again.out).to.equal('');
