@@ -1,6 +1,7 @@
 /** The command line: reads the call, runs one command, prints its outcome. */
 import { Command, CommanderError } from 'commander';
 import { check } from './check';
+import { answering, collect, quiet } from './command';
 import { convert, handoff, readBox } from './formats';
 import { Unusable } from './input';
 import { addLive } from './live/index';
@@ -12,27 +13,18 @@ import { review } from './review';
 import { serve } from './serve';
 import { traceFiles } from './trace';
 
-const collect = (value: string, before: string[]): string[] => [...before, value];
-
 interface DrillOptions {
   readonly cut: string[];
   readonly dead: string[];
 }
 
 function program(report: (outcome: CommandResult, json: boolean) => void): Command {
-  const root = new Command('jolly-gate')
-    .description(
+  const root = quiet(
+    new Command('jolly-gate').description(
       'Configure the interfaces of an edge firewall as text, and prove the internet before you apply.',
-    )
-    .exitOverride()
-    .configureOutput({ writeErr: () => undefined });
-  const command = (spec: string, description: string) =>
-    root
-      .command(spec)
-      .description(description)
-      .option('--json', 'one JSON document on standard output')
-      .exitOverride()
-      .configureOutput({ writeErr: () => undefined });
+    ),
+  );
+  const command = (spec: string, description: string) => answering(root, spec, description);
   const drills = (c: Command) =>
     c
       .option('--cut <port-or-circuit>', 'pull this cable first (may repeat)', collect, [])
@@ -95,13 +87,10 @@ function program(report: (outcome: CommandResult, json: boolean) => void): Comma
       report(convert(files, o.to, !!o.withSecrets), !!o.json),
     );
   addLive(root, report);
-  root
-    .command('serve')
+  quiet(root.command('serve'))
     .description('starts the web application')
     .option('--port <n>', 'port to listen on', process.env.PORT ?? '4173')
     .option('--host <address>', 'address to listen on', process.env.HOST ?? '127.0.0.1')
-    .exitOverride()
-    .configureOutput({ writeErr: () => undefined })
     .action((o: { port: string; host: string }) => serve(o));
   return root;
 }

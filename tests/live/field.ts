@@ -45,6 +45,17 @@ export function noField(): string | undefined {
   return can.status === 0 ? undefined : 'no mounts, or no nftables, in a namespace';
 }
 
+export const pause = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
+
+/** Waits until something holds, at most so many seconds. */
+export async function until(holds: () => boolean, seconds: number, what: string): Promise<void> {
+  const end = Date.now() + seconds * 1000;
+  while (!holds()) {
+    if (Date.now() > end) throw new Error(`not within ${seconds} s: ${what}`);
+    await pause(100);
+  }
+}
+
 export interface Ran {
   readonly status: number | null;
   readonly out: string;

@@ -7,7 +7,7 @@ import fc from 'fast-check';
 import { generationOf, streamOf } from '#core/linux';
 import { modelFrom } from '#core/testkit';
 import { hingeText } from '../../src/lib/server/hinge';
-import { Field, PLACES, WORKS, noField } from './field';
+import { Field, PLACES, WORKS, noField, pause } from './field';
 
 const HINGE = '/usr/local/sbin/jolly-gate-hinge';
 const VICTIMS = ['client', 'session', 'hinge', 'power'] as const;
@@ -35,8 +35,6 @@ export const anyKills = (count: number, seed: number): Kill[] =>
     }),
     { numRuns: count, seed },
   );
-
-const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
 /** A box of which both texts are known and the first runs and boots. */
 class Killed {

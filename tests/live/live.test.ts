@@ -4,7 +4,7 @@
  */
 import { expect } from 'chai';
 import { spawnSync } from 'node:child_process';
-import { Field, PLACES, WORKS, noField } from './field';
+import { Field, PLACES, WORKS, noField, pause, until } from './field';
 import type { Ran } from './field';
 
 const BOX = `root@${PLACES.console}`;
@@ -16,16 +16,6 @@ const ended = (ran: Ran, status: number): Ran => {
   return ran;
 };
 const json = <T = Record<string, unknown>>(ran: Ran): T => JSON.parse(ran.out) as T;
-const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
-
-/** Waits until something holds, at most so many seconds. */
-async function until(holds: () => boolean, seconds: number, what: string): Promise<void> {
-  const end = Date.now() + seconds * 1000;
-  while (!holds()) {
-    if (Date.now() > end) throw new Error(`not within ${seconds} s: ${what}`);
-    await pause(100);
-  }
-}
 
 describe('a live box', function () {
   this.timeout(120_000);

@@ -5,21 +5,13 @@
 import { expect } from 'chai';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { Field, PLACES, WORKS, noWholeBox } from './field';
+import { Field, PLACES, WORKS, noWholeBox, pause, until } from './field';
 import type { Ran } from './field';
 
 const BOX = `root@${PLACES.console}`;
 const HINGE = '/usr/local/sbin/jolly-gate-hinge';
 const why = noWholeBox();
 
-const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
-async function until(holds: () => boolean, seconds: number, what: string): Promise<void> {
-  const end = Date.now() + seconds * 1000;
-  while (!holds()) {
-    if (Date.now() > end) throw new Error(`not within ${seconds} s: ${what}`);
-    await pause(200);
-  }
-}
 const good = (ran: Ran): Ran => {
   expect(ran.status, `${ran.out}\n${ran.err}`).to.equal(0);
   return ran;

@@ -1,5 +1,6 @@
 /** `live`: a real Linux router, told, asked and kept over ssh. */
 import type { Command } from 'commander';
+import { answering, collect, quiet } from '../command';
 import type { CommandResult } from '../outcome';
 import { prove, why } from './ladder';
 import { adopt, drift, log, meet, state } from './look';
@@ -7,23 +8,14 @@ import { back, extend, save, stay, tryOut } from './trial';
 import type { LiveOptions } from './connect';
 import type { TryOptions } from './trial';
 
-const collect = (value: string, before: string[]): string[] => [...before, value];
-
 /** Adds the commands to the root. */
 export function addLive(root: Command, report: (outcome: CommandResult, json: boolean) => void): void {
-  const live = root
-    .command('live')
-    .description('a real Linux router, told, asked and kept over ssh')
-    .exitOverride()
-    .configureOutput({ writeErr: () => undefined });
+  const live = quiet(root.command('live').description('a real Linux router, told, asked and kept over ssh'));
   const command = (spec: string, description: string) =>
-    live
-      .command(spec)
-      .description(description)
-      .option('--json', 'one JSON document on standard output')
-      .option('--ssh-config <file>', 'a configuration of ssh instead of your own')
-      .exitOverride()
-      .configureOutput({ writeErr: () => undefined });
+    answering(live, spec, description).option(
+      '--ssh-config <file>',
+      'a configuration of ssh instead of your own',
+    );
   const tell = async (outcome: Promise<CommandResult>, o: LiveOptions) => report(await outcome, !!o.json);
 
   command('meet <target>', 'what the box is: ports with their lamps, addresses, who else configures it')

@@ -7,6 +7,7 @@ import { interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
 import { both, itemMatches, quoted, serviceMatches, sideMatches } from './match';
 import type { Match } from './match';
+import { hex } from './numbers';
 import type { Statements } from './statements';
 import type { Told } from './told';
 
@@ -100,7 +101,7 @@ export function doorLines(told: Told, statements: Statements): DoorLines {
     // A door that says where its inside is looks it up in the table of that interface.
     const table = interfaceNamed(site, rule.on)?.table;
     const mark = table === undefined ? 0 : numbers.ofTable(table);
-    const way = table === undefined ? '' : `ct mark set ct mark or 0x${(mark * 0x10000).toString(16)} `;
+    const way = table === undefined ? '' : `ct mark set ct mark or ${hex(mark * 0x10000)} `;
     const says = statements.tells(rule.statement, '', rule.log);
     for (const [n, piece] of piecesOf(rule).entries()) {
       const heads = both(asked, itemMatches(piece.item));

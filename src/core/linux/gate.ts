@@ -6,21 +6,18 @@ import { IpSet, contains, familyOf, formatIp, isIpv4, specialPrefixes } from '#c
 import type { Family, Ip } from '#core/addr';
 import { memo } from '#core/base';
 import type { LeaveRule, PassageRule, SendRule } from '#core/semantics';
-import { carriedMtu, interfaceNamed } from '#core/site';
+import { interfaceNamed, linkMtu } from '#core/site';
 import type { Interface, Zone } from '#core/site';
 import { doorLines, momentSet } from './doors';
-import { both, devices, quoted, serviceMatches, setOf, sideMatches } from './match';
+import { FAMILIES, WORD, both, devices, quoted, serviceMatches, setOf, sideMatches } from './match';
 import type { Match } from './match';
-import { NOWHERE } from './numbers';
+import { NOWHERE, hex } from './numbers';
 import { Statements } from './statements';
 import type { Teller } from './statements';
 import type { Told } from './told';
 
-const hex = (n: number): string => `0x${n.toString(16)}`;
 /** The upper half of a flow's mark says which way it goes, the lower one where it came from. */
 const chosen = (n: number): string => hex(n * 0x10000);
-const WORD = { 4: 'ip', 6: 'ip6' } as const;
-const FAMILIES = [4, 6] as const;
 /** What the neighbours of a line say to each other (RFC 4861, RFC 2710, RFC 3810). */
 const NEIGHBOURS =
   'icmpv6 type { nd-neighbor-solicit, nd-neighbor-advert, nd-router-solicit, nd-router-advert, mld-listener-query, mld-listener-report, mld-listener-done, mld2-listener-report } accept';
@@ -37,9 +34,12 @@ class Gate {
   private readonly statements = new Statements();
   private readonly uplinks: readonly Interface[];
   private readonly zones: readonly Zone[];
+  /** Where packets of others come in. */
+  private readonly arrivals: readonly Interface[];
 
   constructor(private readonly told: Told) {
     this.uplinks = told.live.filter((i) => i.uplink);
+    this.arrivals = told.live.filter((i) => i.carrier !== 'loopback');
     this.zones = told.site.zones.filter((z) => told.live.some((i) => i.zone === z));
   }
 
@@ -62,7 +62,7 @@ class Gate {
     const hairpins = this.hairpins();
     const chain = (name: string, hook: string, lines: readonly string[]): string =>
       `  chain ${name} {\n${hook ? `    ${hook}; policy ${hook.includes(' input ') || hook.includes(' forward ') ? 'drop' : 'accept'};\n` : ''}${lines.map((l) => `    ${l}\n`).join('')}  }\n`;
-    const arrivals = this.live.filter((i) => i.carrier !== 'loopback');
+    const { arrivals } = this;
     const map = (list: readonly Interface[], to: (i: Interface) => string) =>
       `{ ${list.map((i) => `${quoted(this.dev(i))} : ${to(i)}`).join(', ')} }`;
     const apart = arrivals.filter((i) => i.table !== 'main');
@@ -234,21 +234,24 @@ class Gate {
   private ownSources(): string[] {
     const { told } = this;
     return told.numbers.tables.flatMap((table) => {
-      const here = this.live.filter((i) => i.table === table && i.carrier !== 'loopback');
-      const own = IpSet.ofAddresses(
-        this.live
-          .filter((i) => i.table === table)
-          .flatMap((i) => this.told.addresses(i).map((a) => a.address)),
-      );
-      if (!here.length) return [];
+      const here = this.arrivals.filter((i) => i.table === table);
       // What is learned is not known here, only that it is one of the box.
       if (told.numbers.tables.length === 1 && here.some((i) => told.learns4(i) || told.learns6(i)))
         return ['fib saddr type local drop'];
-      return FAMILIES.flatMap((f) => {
-        const text = setOf(own, f);
-        return text ? [`iifname ${this.devs(here)} ${WORD[f]} saddr ${text} drop`] : [];
-      });
+      return this.dropped(here, 'saddr', this.ownOf(table));
     });
+  }
+
+  /** The written addresses of a table's interfaces. */
+  private ownOf(table: string): IpSet {
+    return IpSet.ofAddresses(
+      this.live.filter((i) => i.table === table).flatMap((i) => this.told.addresses(i).map((a) => a.address)),
+    );
+  }
+
+  /** What comes in by some interfaces from or for a set of addresses is dropped, a line a family. */
+  private dropped(here: readonly Interface[], word: 'saddr' | 'daddr', set: IpSet): string[] {
+    return here.length ? sideMatches(word, set).map((m) => `iifname ${this.devs(here)} ${m.text}drop`) : [];
   }
 
   /** `guard`: neither special-purpose, nor of another network of the box, nor without a way by this interface. */
@@ -286,28 +289,22 @@ class Gate {
   /** Local addresses that are not own where this table's packets arrive: held for others, or of another table. */
   private foreignIn(table: string): IpSet {
     const { told } = this;
-    const ownOf = (t: string) =>
-      IpSet.ofAddresses(
-        this.live.filter((i) => i.table === t).flatMap((i) => told.addresses(i).map((a) => a.address)),
-      );
     return told.numbers.tables
       .filter((t) => t !== table)
-      .map(ownOf)
+      .map((t) => this.ownOf(t))
       .reduce((a, b) => a.union(b), IpSet.ofAddresses(this.live.flatMap((i) => told.proxied(i))))
-      .minus(ownOf(table));
+      .minus(this.ownOf(table));
   }
 
   /** What is local and not own is not answered. */
   private foreignHere(): string[] {
-    return this.told.numbers.tables.flatMap((table) => {
-      const here = this.live.filter((i) => i.table === table);
-      const foreign = this.foreignIn(table);
-      if (!here.length) return [];
-      return FAMILIES.flatMap((f) => {
-        const text = setOf(foreign, f);
-        return text ? [`iifname ${this.devs(here)} ${WORD[f]} daddr ${text} drop`] : [];
-      });
-    });
+    return this.told.numbers.tables.flatMap((table) =>
+      this.dropped(
+        this.live.filter((i) => i.table === table),
+        'daddr',
+        this.foreignIn(table),
+      ),
+    );
   }
 
   /** What each interface answers, a chain each. */
@@ -364,9 +361,8 @@ class Gate {
 
   /** Statements of sending speak of what would leave by an uplink, or by nothing. */
   private outward(map: (list: readonly Interface[], to: (i: Interface) => string) => string): string[] {
-    const arrivals = this.live.filter((i) => i.carrier !== 'loopback');
     return [
-      `meta mark set iifname map ${map(arrivals, (i) => hex(this.told.numbers.ofTable(i.table)))}`,
+      `meta mark set iifname map ${map(this.arrivals, (i) => hex(this.told.numbers.ofTable(i.table)))}`,
       ...(this.uplinks.length ? [`fib daddr . mark oifname ${this.devs(this.uplinks)} jump sending`] : []),
       'ct mark and 0xffff0000 == 0 fib daddr type != local fib daddr . mark oif missing jump sending',
     ];
@@ -454,7 +450,7 @@ class Gate {
     return this.live.flatMap((i) => {
       const said = i.mss ?? (i.carrier === 'pppoe' ? 'auto' : 'off');
       if (said === 'off') return [];
-      const mtu = i.mtu ?? carriedMtu(this.told.site, i);
+      const mtu = linkMtu(this.told.site, i);
       return FAMILIES.flatMap((f) => {
         const most = said === 'auto' ? mtu - HEADERS[f] : said;
         return (['iifname', 'oifname'] as const).map(

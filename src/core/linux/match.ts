@@ -11,7 +11,9 @@ export interface Match {
   readonly text: string;
 }
 
-const WORD = { 4: 'ip', 6: 'ip6' } as const;
+/** How nft calls the header of a family. */
+export const WORD = { 4: 'ip', 6: 'ip6' } as const;
+export const FAMILIES = [4, 6] as const;
 const ECHO = { 4: 'icmp type echo-request', 6: 'icmpv6 type echo-request' } as const;
 
 /** A set of addresses of one family; empty where it has none. */
@@ -24,7 +26,7 @@ export const setOf = (set: IpSet, family: Family): string => {
 export const sideMatches = (word: 'saddr' | 'daddr', set: IpSet | undefined): readonly Match[] =>
   set === undefined
     ? [{ family: 'both', text: '' }]
-    : ([4, 6] as const).flatMap((family) => {
+    : FAMILIES.flatMap((family) => {
         const text = setOf(set, family);
         return text ? [{ family, text: `${WORD[family]} ${word} ${text} ` }] : [];
       });
@@ -63,7 +65,7 @@ export function serviceMatches(services: Services): readonly Match[] {
   const pings = (family: Family) =>
     services.some((s) => s.kind === 'ping' || s.kind === 'icmp') || protos.includes(family === 4 ? 1 : 58);
   // Only what asks starts a flow: an error or an answer that fits none is dropped before.
-  for (const family of [4, 6] as const) if (pings(family)) out.push({ family, text: `${ECHO[family]} ` });
+  for (const family of FAMILIES) if (pings(family)) out.push({ family, text: `${ECHO[family]} ` });
   const rest = [...new Set(protos)].filter((p) => p !== 1 && p !== 58);
   if (rest.length)
     out.push({

@@ -79,6 +79,8 @@ const MAIN = 254;
 const INTERFACES = { first: 1, count: 0xefff } as const;
 const TABLES = { first: 0xf000, count: 0xffe } as const;
 const MAIN_NUMBER = 0xfffe;
+/** A number as marks are written. */
+export const hex = (n: number): string => `0x${n.toString(16)}`;
 /** A flow that goes nowhere, since its only way is dead. */
 export const NOWHERE = 0xffff;
 

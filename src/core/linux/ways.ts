@@ -13,6 +13,7 @@ import type { Family, Prefix } from '#core/addr';
 import type { Route } from '#core/semantics';
 import { interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
+import { hex } from './numbers';
 import { isDark, isTold } from './told';
 import type { Told } from './told';
 
@@ -121,8 +122,6 @@ export function wantedRules(told: Told): string[] {
   }
   return out;
 }
-
-const hex = (n: number): string => `0x${n.toString(16)}`;
 
 /** The lines of `learned`. */
 export function learnedWays(told: Told): string[] {
