@@ -7,7 +7,7 @@ mkdir -p "$here"
 cd "$here"
 [ -e disk.img ] && exit 0
 root=$here/root
-include=systemd,systemd-sysv,udev,dbus,kmod,iproute2,nftables,openssh-server,iputils-ping,iputils-arping,ppp,pppoe,conntrack,bind9-dnsutils,curl,procps,kea-dhcp4-server,unbound,chrony,linux-image-amd64
+include=systemd,systemd-sysv,udev,dbus,kmod,iproute2,nftables,openssh-server,iputils-ping,iputils-arping,ppp,pppoe,conntrack,bind9-dnsutils,curl,procps,apparmor,kea-dhcp4-server,unbound,chrony,linux-image-amd64
 [ -d "$root/boot" ] || mmdebstrap --variant=minbase --mode=root --quiet --aptopt='APT::Install-Recommends "false"' \
   --dpkgopt='path-exclude=/usr/share/man/*' --dpkgopt='path-exclude=/usr/share/locale/*' --dpkgopt='path-exclude=/usr/share/doc/*' \
   --include="$include" bookworm "$root"

@@ -121,7 +121,11 @@ class Killed {
     }
     await Promise.race([Promise.all([ended, saying]), pause(4000)]);
     // A trial that is over needs no waiting for.
-    const quiet = () => field.console('test ! -e /run/jolly-gate/trial').status === 0;
+    // Nor may an order be under way, or on its way still: on a busy machine a session that is lost goes on for seconds.
+    const quiet = () =>
+      field.pidsOfBox('sshd: root').length === 0 &&
+      field.pidsOfBox('jolly-gate-hinge try').length === 0 &&
+      field.console('flock -w 20 /run/jolly-gate/lock test ! -e /run/jolly-gate/trial').status === 0;
     while (Date.now() < begun + (TRIAL + GRACE) * 1000 && !quiet()) await pause(300);
     const stayed = /"ok":true/.test(kept) && victim !== 'power';
     // Said, and the answer was lost: either is right, as long as it is whole.

@@ -1,9 +1,10 @@
 /** `live prove` and `live why`: what the running box itself answers. */
-import { formatIp, isIpv4, parseIp } from '#core/addr';
+import { familyOf, formatIp, parseIp } from '#core/addr';
 import { deviceOf, readTrace } from '#core/linux';
-import type { Ip } from '#core/addr';
+import type { Family, Ip } from '#core/addr';
 import type { Model } from '#core/model';
 import { readServices } from '#core/notation';
+import { familiesOf } from '#core/proof';
 import { lookUp } from '#core/semantics';
 import { interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
@@ -22,26 +23,37 @@ export interface LiveStage {
 
 export interface LiveUplink {
   readonly interface: string;
+  readonly family: 'ipv4' | 'ipv6';
   readonly stages: readonly LiveStage[];
 }
 
 /** A name that leads somewhere, where the text knows none (RFC 2606 §3). */
 const SOME_NAME = 'example.com';
 
-/** What is asked of an uplink: its gateway, something beyond, a resolver, a name. */
-function askedOf({ site }: Model, i: Interface, name: string | undefined): string[] {
-  const gateway =
-    i.gateway.by === 'address' ? formatIp(i.gateway.address) : i.gateway.by === 'learned' ? 'learned' : '-';
-  const written = (list: readonly Ip[]) => list.filter(isIpv4).map(formatIp);
-  // Its own resolvers, then the box's, as it asks them itself.
+/** What is asked of an uplink over one family: its gateway, something beyond, its resolvers, a name. */
+function askedOf({ site }: Model, i: Interface, family: Family, name: string | undefined): string[] {
+  const way = family === 4 ? i.gateway : i.gateway6;
+  const gateway = way.by === 'address' ? formatIp(way.address) : way.by === 'learned' ? 'learned' : '-';
+  // Its own resolvers, then the box's, as it asks them itself. A resolver of one family knows names of both.
+  const mine = (a: Ip) => familyOf(a) === family;
+  const able = (a: Ip) => familiesOf(i).includes(familyOf(a));
+  const own = i.names.addresses.filter(able);
+  const ofBox = (site.box?.names ?? []).map((n) => n.value).filter(able);
   const names = [
-    ...written(i.names.addresses),
+    ...own.map(formatIp),
     ...(i.names.learned ? ['learned'] : []),
-    ...written((site.box?.names ?? []).map((n) => n.value)),
+    ...ofBox.map(formatIp),
   ];
-  const [beyond] = [...written(i.watch.addresses), ...names.filter((n) => n !== 'learned')];
-  const known = site.fars.find((f) => f.name.includes('.'))?.name;
-  return [deviceOf(site, i), gateway, beyond ?? '-', names.join(',') || '-', name ?? known ?? SOME_NAME];
+  const beyond = [...i.watch.addresses, ...own, ...ofBox].find(mine);
+  const known = site.fars.find((f) => f.name.includes('.') && f.addresses.some((a) => mine(a.value)))?.name;
+  return [
+    deviceOf(site, i),
+    gateway,
+    beyond === undefined ? '-' : formatIp(beyond),
+    names.join(',') || '-',
+    name ?? known ?? SOME_NAME,
+    String(family),
+  ];
 }
 
 /** Refuses a name that could mean something else to whoever resolves it. */
@@ -54,18 +66,20 @@ export function checkName(name: string | undefined): void {
 export async function climb(box: LiveBox, model: Model, name?: string): Promise<LiveUplink[]> {
   const uplinks = model.site.interfaces.filter((i) => i.uplink);
   return Promise.all(
-    uplinks.map(async (i) => {
-      const said = await told(box, 'ladder', ['ladder', ...askedOf(model, i, name)]);
-      const stages = said.stages
-        .split('\n')
-        .filter(Boolean)
-        .map((line): LiveStage => {
-          const [stage = '', result = '', ...rest] = line.split(' ');
-          const known = result === 'pass' || result === 'fail' ? result : 'skipped';
-          return { stage, result: known, detail: liveStageText(stage, known, rest.join(' ')) };
-        });
-      return { interface: i.name, stages };
-    }),
+    uplinks.flatMap((i) =>
+      familiesOf(i).map(async (family): Promise<LiveUplink> => {
+        const said = await told(box, 'ladder', ['ladder', ...askedOf(model, i, family, name)]);
+        const stages = said.stages
+          .split('\n')
+          .filter(Boolean)
+          .map((line): LiveStage => {
+            const [stage = '', result = '', ...rest] = line.split(' ');
+            const known = result === 'pass' || result === 'fail' ? result : 'skipped';
+            return { stage, result: known, detail: liveStageText(stage, known, rest.join(' ')) };
+          });
+        return { interface: i.name, family: family === 4 ? 'ipv4' : 'ipv6', stages };
+      }),
+    ),
   );
 }
 
@@ -74,7 +88,7 @@ export const passes = (u: LiveUplink): boolean =>
 
 export const ladderLines = (uplinks: readonly LiveUplink[]): string[] =>
   uplinks.flatMap((u) => [
-    `uplink ${u.interface}`,
+    `uplink ${u.interface}${u.family === 'ipv6' ? ' over IPv6' : ''}`,
     ...u.stages.map(
       (s) =>
         `  ${{ pass: '✓', fail: '✕', skipped: '·' }[s.result]} ${(STAGE_NAMES[s.stage] ?? s.stage).padEnd(10)} ${s.detail}`,

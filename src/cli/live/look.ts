@@ -145,6 +145,7 @@ export async function drift(name: string, o: LiveOptions): Promise<CommandResult
   const state = await told(box, 'state', ['state']);
   if (state.text === null)
     return { json: { running: 'none', drift: [] }, text: 'nothing of ours runs on this box\n', status: 0 };
+  if (state.busy) throw new Unusable('an order is being carried out on this box; ask again');
   const found = readDrift(modelOfText(state.text).site, state.drifted);
   const lines = found.map(driftText);
   return {
@@ -201,6 +202,7 @@ export async function state(name: string, o: LiveOptions): Promise<CommandResult
   return {
     json: {
       box: seen.box,
+      busy: seen.busy,
       dead,
       ports,
       leases,

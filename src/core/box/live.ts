@@ -71,6 +71,8 @@ const rows = v.array(v.looseObject({}));
 const StateSchema = v.object({
   ok: v.literal(true),
   box: HelloSchema,
+  /** An order is being carried out: what is told is neither as before nor as after, and no drift is looked for. */
+  busy: v.boolean(),
   /** The text that the running generation was made from. */
   text: v.nullable(v.string()),
   link: rows,

@@ -38,7 +38,7 @@ export function leaseFiles(told: Told): File[] {
           'service-sockets-max-retries': 1_000_000,
           'service-sockets-retry-wait-time': 2000,
         },
-        'lease-database': { type: 'memfile', persist: true, name: `/var/lib/kea/gate-${table}.csv` },
+        'lease-database': { type: 'memfile', persist: true, name: `/var/lib/jolly-gate/gate-${table}.csv` },
         authoritative: true,
         'valid-lifetime': 43_200,
         'shared-networks': here.map((i) => ({

@@ -1,5 +1,5 @@
 /** Proof on the bench: ladders, desks, promises and traces. */
-export { UPLINK_STAGES } from './ladder';
+export { UPLINK_STAGES, familiesOf } from './ladder';
 export type { StageName, StageResult, UplinkLadder } from './ladder';
 export { DESK_STAGES } from './desks';
 export type { DeskLadder } from './desks';
