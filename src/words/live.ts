@@ -87,7 +87,10 @@ const LIVE_STAGES: Readonly<Record<string, Readonly<Record<string, (said: string
   'gateway-neighbour': {
     pass: (s) =>
       s === 'session' ? 'the session is up' : `its gateway answers ARP: ${s.replace(' ', ' is at ')}`,
-    fail: (s) => (s === 'none' ? 'it has no gateway' : `nobody answers ${s.includes(':') ? 'neighbour discovery' : 'ARP'} for ${s}`),
+    fail: (s) =>
+      s === 'none'
+        ? 'it has no gateway'
+        : `nobody answers ${s.includes(':') ? 'neighbour discovery' : 'ARP'} for ${s}`,
   },
   'gateway-ping': {
     pass: (s) => `${s} answers ping`,

@@ -1,5 +1,5 @@
 /** The crossing in sentences. */
-import { formatIp, formatPrefix } from '#core/addr';
+import { formatIp, formatPrefix, isIpv4 } from '#core/addr';
 import type { Contact, DeskMove, Plan, PlanStep, SlowCrossing, SlowStep } from '#core/change';
 import { changeTexts } from './change';
 
@@ -7,7 +7,7 @@ const USUAL = { https: 443, ssh: 22, http: 80 } as const;
 
 /** Where to go to get into the box: `https://10.61.1.1:8443`, `ssh 10.61.1.1 port 2222`. */
 export function contactText({ address, service, port }: Contact): string {
-  const at = formatIp(address);
+  const at = service !== 'ssh' && !isIpv4(address) ? `[${formatIp(address)}]` : formatIp(address);
   const usual = service in USUAL && USUAL[service as keyof typeof USUAL] === port;
   if (service === 'ssh') return `ssh ${at}${usual ? '' : ` port ${port}`}`;
   return `${service}://${at}${usual ? '' : `:${port}`}`;
@@ -15,8 +15,11 @@ export function contactText({ address, service, port }: Contact): string {
 
 /** What somebody does at the desk. */
 export function deskText({ what, seat, leased, instead }: DeskMove): string {
-  const address = formatPrefix(seat.address);
-  const gateway = seat.gateway === undefined ? '' : `, gateway ${formatIp(seat.gateway)}`;
+  const prefix = seat.address6 && !leased ? seat.address6 : seat.address;
+  const by6 = prefix === seat.address6;
+  const hop = by6 ? seat.gateway6 : seat.gateway;
+  const address = prefix ? formatPrefix(prefix) : 'none';
+  const gateway = hop === undefined ? '' : `, gateway ${formatIp(hop)}`;
   const by = leased ? `renew the lease (it gets ${address})` : `set ${address}${gateway}`;
   const there = instead === undefined ? seat.plug : `${seat.plug} in place of ${instead}`;
   return what === 'replug' ? `move the cable to ${there}, then ${by}` : by;

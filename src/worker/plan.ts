@@ -1,8 +1,8 @@
 /** The seat and the crossing as the views show them: plain data, sentences already made. */
 import { formatIp, formatPrefix, isIpv4, parseIp, parsePrefix } from '#core/addr';
-import type { Ipv4, Prefix } from '#core/addr';
+import type { Ipv4, Ipv6, Prefix } from '#core/addr';
 import { memo } from '#core/base';
-import { SeatWorld, slowCrossings } from '#core/change';
+import { SeatWorld, seatClauses, slowCrossings } from '#core/change';
 import type { DeskMove, Plan, Seat } from '#core/change';
 import type { Model } from '#core/model';
 import { contactText, deskText, slowLine, slowRest, stepLine, todoText } from '#words';
@@ -36,18 +36,26 @@ export function seatView(running: Model, draft: Model, desk?: DeskState): SeatVi
 
 const deskState = (seat: Seat): DeskState => ({
   plug: seat.plug,
-  address: formatPrefix(seat.address),
+  address: seat.address && formatPrefix(seat.address),
   gateway: seat.gateway === undefined ? undefined : formatIp(seat.gateway),
+  address6: seat.address6 && formatPrefix(seat.address6),
+  gateway6: seat.gateway6 === undefined ? undefined : formatIp(seat.gateway6),
 });
 
-/** A seat as the page tells it; undefined where its address cannot be read. */
+/** A seat as the page tells it; undefined where an address of it cannot be read. */
 export function readDesk(desk: DeskState): Seat | undefined {
-  const address = parsePrefix(desk.address);
-  if (!address || !isIpv4(address.address)) return undefined;
+  const read = (text: string | undefined) => (text === undefined ? undefined : parsePrefix(text));
+  const hop = (text: string | undefined) => (text === undefined ? undefined : parseIp(text));
+  const [address, address6] = [read(desk.address), read(desk.address6)];
+  if ((desk.address !== undefined && !address) || (desk.address6 !== undefined && !address6))
+    return undefined;
+  if ((address && !isIpv4(address.address)) || (address6 && isIpv4(address6.address))) return undefined;
   return {
     plug: desk.plug,
-    address: address as Prefix<Ipv4>,
-    gateway: desk.gateway === undefined ? undefined : parseIp(desk.gateway),
+    address: address as Prefix<Ipv4> | undefined,
+    gateway: hop(desk.gateway),
+    address6: address6 as Prefix<Ipv6> | undefined,
+    gateway6: hop(desk.gateway6),
   };
 }
 
@@ -55,12 +63,7 @@ function moveView(move: DeskMove): DeskMoveView {
   const to = deskState(move.seat);
   const writes = [
     ...(move.what === 'replug' ? [{ name: 'at', text: `at ${to.plug}` }] : []),
-    ...(move.leased
-      ? []
-      : [
-          { name: 'address', text: `address ${to.address}` },
-          ...(to.gateway === undefined ? [] : [{ name: 'gateway', text: `gateway ${to.gateway}` }]),
-        ]),
+    ...(move.leased ? [] : seatClauses(move.seat)),
   ];
   // Two PCs cannot be on one port: where one has to go, the wiring is left to whoever moves it.
   return { text: deskText(move), to, writes: move.instead === undefined ? writes : undefined };

@@ -150,9 +150,11 @@ export interface Proved {
 /** How the seat's PC stands, as text. */
 export interface DeskState {
   readonly plug: string;
-  /** With its length. */
-  readonly address: string;
+  /** With its length; absent where it has none. */
+  readonly address?: string;
   readonly gateway?: string;
+  readonly address6?: string;
+  readonly gateway6?: string;
 }
 
 /** Something that can be done at the desk so that the running box lets its PC in. */

@@ -51,10 +51,10 @@ for a in 192.0.2.1 192.0.2.53 192.0.2.54 192.0.2.80; do ip -n isp addr add $a/32
 printf 'kiln@garden.example * "slip and glaze" *\n' >/etc/ppp/chap-secrets
 chmod 600 /etc/ppp/chap-secrets
 printf 'require-chap\nlcp-echo-interval 5\nlcp-echo-failure 3\nms-dns 192.0.2.53\nnoipdefault\nmtu 1492\nmru 1492\n' >/etc/ppp/pppoe-server-options
-printf 'server:\n interface: 192.0.2.53\n access-control: 0.0.0.0/0 allow\n do-daemonize: no\n use-syslog: no\n chroot: ""\n username: ""\n pidfile: ""\n local-data: "example.com. A 192.0.2.80"\nremote-control:\n control-enable: no\n' >/etc/lab-dns.conf
+printf 'server:\n interface: 192.0.2.53\n access-control: 0.0.0.0/0 allow\n do-daemonize: no\n use-syslog: no\n chroot: ""\n username: ""\n pidfile: ""\n local-data: "example.com. A 192.0.2.80"\nremote-control:\n control-enable: no\n' >/etc/unbound/lab-dns.conf
 serve() { n=$1; shift; systemd-run --quiet --unit="lab-$n" -p DefaultDependencies=no -p Restart=always ip netns exec isp "$@"; }
 serve pppoe pppoe-server -I pe.7 -L 203.0.113.1 -R 203.0.113.7 -N 4 -F -O /etc/ppp/pppoe-server-options
-serve dns unbound -d -c /etc/lab-dns.conf
+serve dns unbound -d -c /etc/unbound/lab-dns.conf
 serve web /usr/local/sbin/lab-web
 n=0
 while [ $n -lt 100 ] && [ ! -e /sys/class/net/p8 ]; do sleep 0.1; n=$((n + 1)); done

@@ -215,8 +215,8 @@ try {
   seen('saved');
   // Debian's own profiles confine what serves, and let it read what it was told.
   for (const daemon of ['kea-dhcp4', 'unbound', 'chronyd'])
-    until(`${daemon} is confined and serves`, 30, () =>
-      ssh(`cat /proc/$(pidof ${daemon} | cut -d" " -f1)/attr/current`).out.includes('(enforce)'),
+    until(`${daemon} serves and is confined`, 30, () =>
+      ssh(`cat /proc/$(pidof ${daemon} | cut -d" " -f1)/attr/current`).out.includes('jolly-gate (enforce)'),
     );
   until(
     'a PC on tag 20 of the trunk has a lease',
@@ -249,7 +249,7 @@ try {
   failed = 1;
   console.log(String(error));
   console.log(live('prove').out);
-  console.log(ssh('tail -30 /run/jolly-gate/log').out);
+  console.log(ssh('tail -30 /run/jolly-gate/log; dmesg | grep -i apparmor.*denied | tail').out);
 } finally {
   for (const pid of children)
     try {

@@ -39,11 +39,7 @@ function askedOf({ site }: Model, i: Interface, family: Family, name: string | u
   const able = (a: Ip) => familiesOf(i).includes(familyOf(a));
   const own = i.names.addresses.filter(able);
   const ofBox = (site.box?.names ?? []).map((n) => n.value).filter(able);
-  const names = [
-    ...own.map(formatIp),
-    ...(i.names.learned ? ['learned'] : []),
-    ...ofBox.map(formatIp),
-  ];
+  const names = [...own.map(formatIp), ...(i.names.learned ? ['learned'] : []), ...ofBox.map(formatIp)];
   const beyond = [...i.watch.addresses, ...own, ...ofBox].find(mine);
   const known = site.fars.find((f) => f.name.includes('.') && f.addresses.some((a) => mine(a.value)))?.name;
   return [

@@ -4,7 +4,7 @@
  */
 import { randomBytes } from 'node:crypto';
 import { isIP } from 'node:net';
-import { formatIp, parseIp } from '#core/addr';
+import { contains, formatIp, isIpv4, parseIp } from '#core/addr';
 import { TRIAL_SECONDS, planCrossing, secondsFor } from '#core/change';
 import { contextOf, findAll } from '#core/findings';
 import { generationOf } from '#core/linux';
@@ -240,11 +240,10 @@ function seatHere(running: string, client: string | undefined): string | undefin
   if (address === undefined) return undefined;
   const route = lookUp(routes, 'main', address);
   const iface = interfaceNamed(site, route?.interface);
-  const home = iface?.addresses.find(
-    (a) => route?.origin === 'connected' && a.prefix.length === route.prefix.length,
-  );
+  const home = iface?.addresses.find((a) => route?.origin === 'connected' && contains(a.prefix, address));
   if (!iface || !home || iface.tag !== undefined || iface.ports.length !== 1) return undefined;
-  return `station here: at ${iface.ports[0]!}, address ${formatIp(address)}/${home.prefix.length}, gateway ${formatIp(home.prefix.address)}, seat\n`;
+  const six = isIpv4(address) ? '' : '6';
+  return `station here: at ${iface.ports[0]!}, address${six} ${formatIp(address)}/${home.prefix.length}, gateway${six} ${formatIp(home.prefix.address)}, seat\n`;
 }
 
 /** Whether the draft itself would let this machine in by ssh, and at which addresses. */

@@ -124,7 +124,8 @@ export class Host implements Machine, HostSide, SegmentSide {
   /** Its IPv6 addresses at this moment, the link-local one left out. */
   get addresses6(): Prefix<Ipv6>[] {
     const { address6 } = this.setup;
-    return [...(address6 ? [address6] : []), ...this.autoconf.addresses];
+    // Who was given one by hand makes none.
+    return address6 ? [address6] : this.autoconf.addresses;
   }
 
   /** Every address that others can reach it by. */

@@ -5,7 +5,7 @@ export { mergeDraft } from './merge';
 export type { Clash, Merge } from './merge';
 export { lookForCrossing, planCrossing } from './plan';
 export type { Beside, Plan, PlanOptions, PlanStep, SeatFate } from './plan';
-export { SeatWorld, contactsOf } from './seat';
+export { SeatWorld, contactsOf, seatClauses } from './seat';
 export type { Contact, DeskMove, Seat } from './seat';
 export { slowCrossings } from './slow';
 export type { SlowCrossing, SlowStep } from './slow';

@@ -89,6 +89,19 @@ leave any > world: as interface
 passage studio > world: allow
 `;
 
+function check(
+  running: Model,
+  draft: Model,
+  { fates, says, lockout }: { readonly fates: string; readonly says?: RegExp; readonly lockout: boolean },
+): void {
+  const plan = planCrossing(running, draft);
+  const told = plan.steps.map((s) => `${stepLine(s, plan)} ${todoText(s, plan) ?? ''}`).join('\n');
+  expect(plan.steps.map((s) => s.fate).join(' '), told).to.match(new RegExp(`^(kept )*${fates}$`));
+  expect(plan.lockout).to.equal(lockout);
+  if (says) expect(told).to.match(says);
+  expect(faults(plan, running)).to.deep.equal([]);
+}
+
 describe('the crossing plan', () => {
   const drills: readonly {
     readonly why: string;
@@ -195,14 +208,48 @@ describe('the crossing plan', () => {
       const around = wiring(WIRING);
       const lent = around.includes('laptop: at p8, address by dhcp');
       const run = lent ? RUNNING.replace('99.1/24,', '99.1/24, lends .50-.99,') : RUNNING;
-      const running = modelFrom(run, around);
-      const draft = modelFrom(edit(run), around);
-      const plan = planCrossing(running, draft);
-      const told = plan.steps.map((s) => `${stepLine(s, plan)} ${todoText(s, plan) ?? ''}`).join('\n');
-      expect(plan.steps.map((s) => s.fate).join(' '), told).to.match(new RegExp(`^(kept )*${fates}$`));
-      expect(plan.lockout).to.equal(lockout);
-      if (says) expect(told).to.match(says);
-      expect(faults(plan, running)).to.deep.equal([]);
+      check(modelFrom(run, around), modelFrom(edit(run), around), { fates, says, lockout });
+    });
+
+  /** The same box managed over IPv6 alone. */
+  const SIX = RUNNING.replace(
+    'zone stewards, address 10.61.99.1/24,',
+    'zone stewards, address6 2001:db8:61:99::1/64,',
+  );
+  const SIX_DESK = 'address6 2001:db8:61:99::10/64, gateway6 2001:db8:61:99::1';
+  const sixes: typeof drills = [
+    {
+      why: 'what has nothing to do with a seat of IPv6 keeps it',
+      edit: (t) => `${t}passage studio > stewards: allow ping\n`,
+      fates: 'kept',
+    },
+    {
+      why: 'the IPv6 network that the seat is on',
+      edit: (t) => t.replace('2001:db8:61:99::1', '2001:db8:61:98::1'),
+      fates: 'kept moved kept',
+      says: /set 2001:db8:61:98::10\/64, gateway 2001:db8:61:98::1; then go on at https:\/\/\[2001:db8:61:98::1\]/,
+    },
+    {
+      why: 'the same, of a PC that makes its address of what is advertised',
+      edit: (t) => t.replace('2001:db8:61:99::1', '2001:db8:61:98::1'),
+      wiring: (t) => t.replace(SIX_DESK, 'address by dhcp'),
+      fates: 'moved',
+      says: /go on at https:\/\/\[2001:db8:61:98::1\]/,
+    },
+    {
+      why: 'logins from IPv4 only, for a PC that has none',
+      edit: (t) => t.replace('ping ssh https', 'ping, answers ssh https from 10.61.0.0/16'),
+      fates: 'cut',
+      lockout: true,
+    },
+  ];
+  for (const { why, edit, wiring = (t: string) => t, fates, says, lockout = false } of sixes)
+    it(why, () => {
+      const around = wiring(WIRING.replace('address 10.61.99.10/24, gateway 10.61.99.1', SIX_DESK));
+      const run = around.includes('at p8, address by dhcp')
+        ? SIX.replace('::1/64,', '::1/64, advertises,')
+        : SIX;
+      check(modelFrom(run, around), modelFrom(edit(run), around), { fates, says, lockout });
     });
 
   it('begins where the seat is: what a step that stayed left to do at the desk comes first', () => {

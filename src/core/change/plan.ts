@@ -306,12 +306,15 @@ class Crossing {
   /** The text with the address that the seat uses held beside those of the interface where it is plugged in. */
   private besideOn(box: string): { readonly box: string; readonly what: Beside } | undefined {
     const { world, first } = this;
-    if (!world || !first || !isIpv4(first.address)) return undefined;
+    if (!world || !first) return undefined;
     const model = world.model(box, this.seated);
     const at = seatedAt(model, world.name)?.at;
     if (!at || at.uplink) return undefined;
     const held = at.addresses.some((a) => a.prefix.address === first.address);
-    const address = held ? [] : [`also ${formatIp(first.address)}/${this.seated.address.length}`];
+    const [clause, length] = isIpv4(first.address)
+      ? ['also', this.seated.address?.length ?? 32]
+      : ['address6', this.seated.address6?.length ?? 64];
+    const address = held ? [] : [`${clause} ${formatIp(first.address)}/${length}`];
     const [usual] = answerServices(first.service);
     const port = usual?.kind === 'ports' && usual.first === first.port ? '' : ` ${first.port}`;
     const document = model.site.documents[0]!;

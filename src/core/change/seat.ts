@@ -1,8 +1,17 @@
 /** The administrator's seat: a PC with the address it has, and what of the box it reaches from where it is. */
-import { contains, formatIp, formatMac, formatPrefix, isIpv4, prefixRange } from '#core/addr';
-import type { Ip, Ipv4, Prefix } from '#core/addr';
+import {
+  contains,
+  familyOf,
+  formatIp,
+  formatMac,
+  formatPrefix,
+  isIpv4,
+  offsetIp,
+  prefixRange,
+} from '#core/addr';
+import type { Family, Ip, Ipv4, Ipv6, Prefix } from '#core/addr';
 import { clausesOf, isOfBox, parseDocument, printStatement } from '#core/notation';
-import type { AnswerName, Document, Statement } from '#core/notation';
+import type { AnswerName, Document, Statement, Who } from '#core/notation';
 import { textOf } from '#core/edits';
 import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
@@ -10,12 +19,18 @@ import { Reach, stationGateway } from '#core/reach';
 import { buildSite, documentOf, interfaceAt, landed, lowestFree } from '#core/site';
 import type { Interface, Site, Station } from '#core/site';
 
-/** Where the seat's PC is plugged in and by which address it speaks. */
+/**
+ * Where the seat's PC is plugged in and by which addresses it speaks. What it makes itself of an advertised network
+ * (RFC 4862) is not among them: that follows the box by itself.
+ */
 export interface Seat {
   /** As in a station's `at`: a port, or a switch and its jack. */
   readonly plug: string;
-  readonly address: Prefix<Ipv4>;
+  /** Absent where it has none and nobody has lent it one yet. */
+  readonly address?: Prefix<Ipv4>;
   readonly gateway?: Ip;
+  readonly address6?: Prefix<Ipv6>;
+  readonly gateway6?: Ip;
 }
 
 /** A way into the box: an address of it and a service that it answers there. */
@@ -40,8 +55,15 @@ export interface DeskMove {
 const INTO: readonly AnswerName[] = ['https', 'ssh', 'http'];
 const AT = { start: 0, end: 0, line: 1, column: 1 };
 
-export const seatKey = (s: Seat): string =>
-  `${s.plug} ${formatPrefix(s.address)} ${s.gateway === undefined ? '' : formatIp(s.gateway)}`;
+/** What is written of a seat's addresses, as clauses of its station. */
+export const seatClauses = (s: Seat): { readonly name: string; readonly text: string }[] => [
+  ...(s.address ? [{ name: 'address', text: `address ${formatPrefix(s.address)}` }] : []),
+  ...(s.gateway === undefined ? [] : [{ name: 'gateway', text: `gateway ${formatIp(s.gateway)}` }]),
+  ...(s.address6 ? [{ name: 'address6', text: `address6 ${formatPrefix(s.address6)}` }] : []),
+  ...(s.gateway6 === undefined ? [] : [{ name: 'gateway6', text: `gateway6 ${formatIp(s.gateway6)}` }]),
+];
+
+export const seatKey = (s: Seat): string => [s.plug, ...seatClauses(s).map((c) => c.text)].join(', ');
 export const contactKey = (c: Contact): string => `${formatIp(c.address)} ${c.service} ${c.port}`;
 
 /** The world around a box as far as its seat needs it: lines and switches, and no other PC. */
@@ -93,11 +115,11 @@ export class SeatWorld {
 
   /** The model of a box, by its text or as it stands in another, with the seat as it is and nobody else. */
   model(box: string | Site, seat: Seat | 'leased', plug = this.plug): Model {
-    const how =
-      seat === 'leased'
-        ? `at ${plug}, address by dhcp`
-        : `at ${seat.plug}, address ${formatPrefix(seat.address)}${seat.gateway === undefined ? '' : `, gateway ${formatIp(seat.gateway)}`}`;
-    const wiring = `${this.around}\nstation ${this.name}: ${how}${this.also}, seat\n`;
+    const has = seat === 'leased' ? [] : seatClauses(seat);
+    // Who has no address at all takes what is lent, whenever that is.
+    const how = has.length ? has.map((c) => c.text).join(', ') : 'address by dhcp';
+    const at = seat === 'leased' ? plug : seat.plug;
+    const wiring = `${this.around}\nstation ${this.name}: at ${at}, ${how}${this.also}, seat\n`;
     return modelOf(buildSite([...this.read(box), parseDocument(wiring, 'seat')]));
   }
 
@@ -122,7 +144,8 @@ export class SeatWorld {
   private lease(box: string | Site, plug = this.plug): Seat | undefined {
     const model = this.model(box, 'leased', plug);
     const station = seatedAt(model, this.name)?.station;
-    return station && seatOf(model, station, plug);
+    const seat = station && seatOf(model, station, plug);
+    return seat?.address && seat;
   }
 
   /** Everything the desk can do so that a box lets its PC in, the least trouble first. */
@@ -138,10 +161,21 @@ export class SeatWorld {
       offer(seat && { what, seat, leased: true, instead });
     };
     const setAt = (what: DeskMove['what'], plug: string, iface: Interface | undefined, instead?: string) => {
-      for (const { prefix: own } of iface?.addresses ?? []) {
-        if (!isIpv4(own.address)) continue;
-        const address = freeIn(own as Prefix<Ipv4>, now.address, iface!);
-        offer({ what, seat: { plug, address, gateway: own.address }, leased: false, instead });
+      const own = iface?.addresses.map((a) => a.prefix) ?? [];
+      // By IPv4 wherever there is any; in a network of IPv6 alone by that.
+      const family: Family = own.some((p) => isIpv4(p.address)) ? 4 : 6;
+      for (const net of own) {
+        if (familyOf(net.address) !== family) continue;
+        const seat =
+          family === 4
+            ? { plug, address: freeIn(net as Prefix<Ipv4>, now.address, iface!), gateway: net.address }
+            : {
+                ...now,
+                plug,
+                address6: freeIn(net as Prefix<Ipv6>, now.address6, iface!),
+                gateway6: net.address,
+              };
+        offer({ what, seat, leased: false, instead });
       }
     };
     leasedAt('renew', now.plug);
@@ -185,12 +219,12 @@ export const boxText = (site: Site): string =>
     .join('\n')}\n`;
 
 /** An address for the PC in a network of the box: with its own last octet where that is free. */
-function freeIn(net: Prefix<Ipv4>, was: Prefix<Ipv4>, iface: Interface): Prefix<Ipv4> {
+function freeIn<T extends Ip>(net: Prefix<T>, was: Prefix<T> | undefined, iface: Interface): Prefix<T> {
   const range = prefixRange(net);
   const own = new Set<Ip>(iface.addresses.map((a) => a.prefix.address));
-  const wanted = (range.first as number) + ((was.address as number) & 0xff);
-  const good = wanted > (range.first as number) && wanted < (range.last as number) && !own.has(wanted as Ip);
-  const address = good ? (wanted as Ipv4) : lowestFree(net, (a) => own.has(a));
+  const wanted = was && offsetIp(range.first, Number(BigInt(was.address) & 0xffn));
+  const good = wanted !== undefined && wanted > range.first && wanted < range.last && !own.has(wanted);
+  const address = good ? wanted : lowestFree(net, (a) => own.has(a));
   return { address: address ?? net.address, length: net.length };
 }
 
@@ -205,30 +239,36 @@ export function seatedAt(
 
 /** How a station stands at a plug, with the address that it has or is foreseen to get. */
 function seatOf(model: Model, station: Station, plug: string): Seat | undefined {
-  const address = model.prospects.stations.get(station.name);
-  if (!address || !landed(station.landing)) return undefined;
+  const { stations, stations6 } = model.prospects;
+  const address = stations.get(station.name);
+  if ((!address && !stations6.has(station.name)) || !landed(station.landing)) return undefined;
   const at = interfaceAt(model.site, station.landing);
-  const gateway = at && stationGateway(model, station, at, 4);
-  return { plug, address, gateway: gateway === 'router' ? undefined : gateway };
+  const gateway = at && address && stationGateway(model, station, at, 4);
+  const { address6, gateway6 } = station;
+  return { plug, address, gateway: gateway === 'router' ? undefined : gateway, address6, gateway6 };
 }
 
 /** The ways into the box that a station has. */
 export function contactsOf(reach: Reach, station: string): Contact[] {
   const at = seatedAt(reach.model, station)?.at;
   const who = at && ({ type: 'name', kind: 'interface', name: at.name, at: AT } as const);
+  return who ? ([4, 6] as const).flatMap((family) => contactsBy(reach, who, station, family)) : [];
+}
+
+function contactsBy(reach: Reach, who: Who, station: string, family: Family): Contact[] {
   // Supposed stations are there, though nothing can name them.
-  const place = who && reach.places(who, 4).find((p) => p.station?.name === station);
+  const place = reach.places(who, family).find((p) => p.station?.name === station);
   if (!place) return [];
-  const own = reach.follower.ways.ownOf(place.at.table, 4);
+  const own = reach.follower.ways.ownOf(place.at.table, family);
   const out: Contact[] = [];
-  for (const { answered, outcome } of reach.answers(place, own, 4, 'routed')) {
+  for (const { answered, outcome } of reach.answers(place, own, family, 'routed')) {
     const answer = outcome?.answer;
     const item = answer?.services[0];
     if (!answered || !answer || item?.kind !== 'ports' || !INTO.includes(answer.name)) continue;
     if (!answered.services.has({ proto: item.proto, port: item.first })) continue;
     for (const range of answered.destinations.ranges)
-      for (let a = range.first as number; a <= (range.last as number); a++)
-        out.push({ address: a as Ip, service: answer.name, port: item.first });
+      for (let a: Ip | undefined = range.first; a !== undefined && a <= range.last; a = offsetIp(a, 1))
+        out.push({ address: a, service: answer.name, port: item.first });
   }
   const near = (c: Contact) =>
     place.at.addresses.findIndex(
@@ -239,7 +279,7 @@ export function contactsOf(reach: Reach, station: string): Contact[] {
       Number(near(a) < 0) - Number(near(b) < 0) ||
       near(a) - near(b) ||
       INTO.indexOf(a.service) - INTO.indexOf(b.service) ||
-      Number(a.address) - Number(b.address),
+      (a.address < b.address ? -1 : Number(a.address > b.address)),
   );
 }
 

@@ -239,9 +239,9 @@ function lowestBeside(prefix: Prefix<Ipv4>, pool: Range<Ipv4> | undefined): Ipv4
 }
 
 /** The lowest host address of a network that `taken` does not claim. Each address that it does claim costs a step. */
-export function lowestFree(prefix: Prefix<Ipv4>, taken: (address: Ipv4) => boolean): Ipv4 | undefined {
+export function lowestFree<T extends Ip>(prefix: Prefix<T>, taken: (address: T) => boolean): T | undefined {
   const { first, last } = hostRange(prefix);
-  for (let a: Ipv4 | undefined = first; a !== undefined && a <= last; a = offsetIp(a, 1))
+  for (let a: T | undefined = first; a !== undefined && a <= last; a = offsetIp(a, 1))
     if (!taken(a)) return a;
   return undefined;
 }

@@ -11,6 +11,8 @@ interface Iface {
   answers: string;
   off: boolean;
   table: string;
+  /** IPv6: none, written, or advertised as well. */
+  six: 'none' | 'written' | 'advertised';
   /** Further clauses. */
   more: string;
   /** Whether its zone lets nothing pass within. */
@@ -22,6 +24,7 @@ const ANSWERS = [
   'ping',
   'ping https',
   'ssh https',
+  'ssh, answers https from 2001:db8:61::/48',
   'https 8443',
   'ping, answers ssh from 10.61.0.0/16',
   'https from 10.61.2.0/24',
@@ -48,6 +51,8 @@ const LATER = [
   'leave inner > world: never',
   'leave inner > fibre: as 198.51.100.19',
   'known aside: 10.61.1.0/24',
+  'door six: 2001:db8:61:1::1 tcp 443 > 2001:db8:61:2::40',
+  'table main: route 2001:db8:61:1::/64 drop',
   'table main: route 10.61.1.0/24 drop',
   'table main: route 10.61.0.0/16 via 198.51.100.20',
 ] as const;
@@ -72,6 +77,7 @@ const change = fc
       'within',
       'also',
       'mac',
+      'six',
     ),
     fc.nat(2),
     fc.nat(2),
@@ -132,6 +138,9 @@ const change = fc
       case 'mac':
         one.more = one.more ? '' : ', mac 02:61:00:00:77:01, mtu 1400';
         return;
+      case 'six':
+        one.six = (['none', 'written', 'advertised'] as const)[n % 3]!;
+        return;
       case 'within':
         one.within = !one.within;
         return;
@@ -150,6 +159,9 @@ const namedOnce = (statements: readonly string[]): string[] => {
   });
 };
 
+const sixOf = ({ six, net }: Iface): string =>
+  six === 'none' ? '' : `, address6 2001:db8:61:${net}::1/64${six === 'advertised' ? ', advertises' : ''}`;
+
 const textOf = (list: readonly Iface[], passages: readonly string[]): string =>
   [
     'box tide: names 192.0.2.53',
@@ -161,7 +173,7 @@ const textOf = (list: readonly Iface[], passages: readonly string[]): string =>
     'interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17',
     ...list.map(
       (i) =>
-        `interface ${i.name}: ${i.on}, zone ${i.zone}, address 10.61.${i.length === 23 ? i.net * 2 : i.net}.1/${i.length}${i.lends ? ', lends .20-.60' : ''}${i.answers ? `, answers ${i.answers}` : ''}${i.table ? `, table ${i.table}` : ''}${i.more}${i.off ? ', off' : ''}`,
+        `interface ${i.name}: ${i.on}, zone ${i.zone}, address 10.61.${i.length === 23 ? i.net * 2 : i.net}.1/${i.length}${i.lends ? ', lends .20-.60' : ''}${sixOf(i)}${i.answers ? `, answers ${i.answers}` : ''}${i.table ? `, table ${i.table}` : ''}${i.more}${i.off ? ', off' : ''}`,
     ),
     'leave any > world: as interface',
     ...namedOnce(passages),
@@ -181,6 +193,12 @@ export const anyCrossing: fc.Arbitrary<GeneratedCrossing> = fc
     count: fc.integer({ min: 1, max: 3 }),
     seat: fc.nat(2),
     leased: fc.boolean(),
+    six: fc.array(pick<Iface['six']>('none', 'none', 'written', 'advertised'), {
+      minLength: 3,
+      maxLength: 3,
+    }),
+    /** Which addresses the seat's PC has written. */
+    speaks: pick('4', '4', '6', 'both'),
     other: fc.boolean(),
     changes: fc.array(change, { minLength: 1, maxLength: 4 }),
     passages: fc.array(pick('passage inner > world: allow', 'passage outer > inner: allow ssh'), {
@@ -189,7 +207,7 @@ export const anyCrossing: fc.Arbitrary<GeneratedCrossing> = fc
     later: fc.array(pick(...LATER), { maxLength: 3 }),
     earlier: fc.array(pick(...LATER), { maxLength: 1 }),
   })
-  .map(({ answers, lends, count, seat, leased, other, changes, passages, later, earlier }) => {
+  .map(({ answers, lends, count, seat, leased, six, speaks, other, changes, passages, later, earlier }) => {
     const list = ['aa', 'bb', 'cc'].slice(0, count).map((name, i): Iface => ({
       name,
       on: `on p${i + 2}`,
@@ -200,6 +218,7 @@ export const anyCrossing: fc.Arbitrary<GeneratedCrossing> = fc
       answers: i === seat % count && !answers[i] ? 'https' : answers[i]!,
       off: false,
       table: '',
+      six: six[i]!,
       more: '',
       within: false,
     }));
@@ -211,7 +230,12 @@ export const anyCrossing: fc.Arbitrary<GeneratedCrossing> = fc
     for (const apply of changes) apply(next);
     const wiring = [
       'circuit northmoor: at p1, block 198.51.100.16/29, gateway .17',
-      `station laptop: at p${at + 2}, ${dhcp ? 'address by dhcp' : `address 10.61.${net}.9/24, gateway 10.61.${net}.1`}, seat`,
+      `station laptop: at p${at + 2}, ${[
+        ...(speaks === '6'
+          ? []
+          : [dhcp ? 'address by dhcp' : `address 10.61.${net}.9/24, gateway 10.61.${net}.1`]),
+        ...(speaks === '4' ? [] : [`address6 2001:db8:61:${net}::9/64, gateway6 2001:db8:61:${net}::1`]),
+      ].join(', ')}, seat`,
       ...(other && count > 1
         ? [`station other: at p${((at + 1) % count) + 2}, address 10.61.${list[(at + 1) % count]!.net}.8/24`]
         : []),

@@ -117,9 +117,9 @@ export const isOutOfReach = (
 
 /** How the seat's PC stands, where what is known belongs to this statement of it. */
 export function deskOf({ desk }: BoxLink, seatText: string): DeskState | undefined {
-  return desk?.of === seatText
-    ? { plug: desk.plug, address: desk.address, gateway: desk.gateway }
-    : undefined;
+  if (desk?.of !== seatText) return undefined;
+  const { of: _, ...state } = desk;
+  return state;
 }
 
 /** Seconds that a trial still has, none without one. */

@@ -57,7 +57,14 @@ export const SiteSchema = v.object({
   firstLight: v.optional(v.boolean(), false),
   /** How the seat's PC stands, with the statement that it belongs to, and whether it reached the box before the trial. */
   desk: v.optional(
-    v.object({ of: v.string(), plug: v.string(), address: v.string(), gateway: v.optional(v.string()) }),
+    v.object({
+      of: v.string(),
+      plug: v.string(),
+      address: v.optional(v.string()),
+      gateway: v.optional(v.string()),
+      address6: v.optional(v.string()),
+      gateway6: v.optional(v.string()),
+    }),
   ),
   hadContact: v.optional(v.boolean(), false),
   /** What a running trial had left when this was written, milliseconds of steady time. */

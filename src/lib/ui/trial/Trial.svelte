@@ -38,7 +38,9 @@
     {#if seat.running}
       ✓ <b>{seat.name}</b> is answered at <span class="mono">{seat.running}</span>.
     {:else}
-      ✕ No answer from the box: <b>{seat.name}</b> ({seat.at.address} at {seat.at.plug}) has no way in.
+      ✕ No answer from the box: <b>{seat.name}</b> ({seat.at.address ??
+        seat.at.address6 ??
+        'without an address'} at {seat.at.plug}) has no way in.
       {#each seat.moves as move, n (n)}
         <button class="btn mt-1 block btn-xs" data-testid="at-desk-{n}" onclick={() => session.atDesk(move)}
           >At {seat.name}: {move.text}</button

@@ -11,7 +11,9 @@ export const seatCut = check({
     const seat = c.wiring.stations.find((s) => s.seat && s.statement);
     if (!seat?.statement?.seat) return;
     const iface = interfaceAt(c.site, seat.landing);
-    const address = c.prospects.stations.get(seat.name)?.address;
+    const own = [c.prospects.stations.get(seat.name), c.prospects.stations6.get(seat.name)];
+    const addresses = own.flatMap((p) => p?.address ?? []);
+    const [address] = addresses;
     const login = ['ssh', 'https', 'http'];
     const others = live(c.site).some((i) =>
       i.answers.some((a) => a.services.some((s) => login.includes(s.name))),
@@ -20,7 +22,7 @@ export const seatCut = check({
     if (!others) return;
     const rules = iface ? (c.rules.answers.get(iface.name) ?? []) : [];
     const welcome = rules.some(
-      (r) => login.includes(r.name) && (!r.sources || (address !== undefined && r.sources.has(address))),
+      (r) => login.includes(r.name) && (!r.sources || addresses.some((a) => r.sources?.has(a))),
     );
     if (iface && welcome && iface.addresses.length) return;
     yield {
