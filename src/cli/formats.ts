@@ -74,7 +74,7 @@ export function readBox(given: { link?: string; addr?: string; route?: string })
   const read = readLinuxBox(reports);
   if (!read.ok)
     throw new Unusable(`the ${read.fault.report} report cannot be read: ${read.fault.why}`, {
-      file: fromFiles ? given[read.fault.report] : undefined,
+      file: fromFiles && read.fault.report !== 'rule' ? given[read.fault.report] : undefined,
     });
   return withLeft(read.value);
 }

@@ -8,7 +8,16 @@ cd "$here"
 [ -e disk.img ] && exit 0
 root=$here/root
 include=systemd,systemd-sysv,udev,dbus,kmod,iproute2,nftables,openssh-server,iputils-ping,iputils-arping,ppp,pppoe,conntrack,bind9-dnsutils,curl,procps,apparmor,kea-dhcp4-server,unbound,chrony,linux-image-amd64
-[ -d "$root/boot" ] || mmdebstrap --variant=minbase --mode=root --quiet --aptopt='APT::Install-Recommends "false"' \
+# What an interrupted run left may have mounts of this very machine in it: nothing is deleted through them.
+delete_root() {
+  if grep -q " $(readlink -f "$root")/" /proc/mounts; then
+    echo "$root has mounts in it, left by a run that was interrupted: unmount them first" >&2
+    exit 1
+  fi
+  rm -rf --one-file-system "$root"
+}
+delete_root
+mmdebstrap --variant=minbase --mode=root --quiet --aptopt='APT::Install-Recommends "false"' \
   --dpkgopt='path-exclude=/usr/share/man/*' --dpkgopt='path-exclude=/usr/share/locale/*' --dpkgopt='path-exclude=/usr/share/doc/*' \
   --include="$include" bookworm "$root"
 [ -e admin ] || ssh-keygen -q -t ed25519 -N '' -f admin
@@ -68,4 +77,4 @@ cp "$root"/boot/initrd.img-* initrd.img
 truncate -s 2000M disk.new
 mke2fs -q -t ext4 -d "$root" -E lazy_itable_init=1 disk.new
 mv disk.new disk.img
-rm -rf "$root"
+delete_root

@@ -117,6 +117,7 @@ export async function adopt(name: string, o: LiveOptions): Promise<CommandResult
     link: JSON.stringify(state.link),
     addr: JSON.stringify(state.addr),
     route: JSON.stringify([...state.route4, ...state.route6]),
+    rule: JSON.stringify([...state.rule4, ...state.rule6]),
   });
   if (!read.ok)
     throw new Unusable(`the ${read.fault.report} report of the box cannot be read: ${read.fault.why}`);

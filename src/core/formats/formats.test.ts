@@ -211,6 +211,60 @@ interface br0: bridge eth1 lan-2, zone inside, address 10.61.20.1/24
     expect(codesOf(text)).to.not.include('syntax').and.not.include('name-unknown');
   });
 
+  it('reads tables by VRF devices and by rules for one interface, and names every other rule', () => {
+    const link = (ifname: string, more: object = {}) => ({
+      ifname,
+      flags: ['UP'],
+      mtu: 1500,
+      link_type: 'ether',
+      address: '02:00:00:00:00:01',
+      ...more,
+    });
+    const has = (ifname: string, family: string, local: string, prefixlen: number) => ({
+      ifname,
+      addr_info: [{ family, local, prefixlen, scope: 'global' }],
+    });
+    const { text, left } = mustRead({
+      link: JSON.stringify([
+        link('p1', { master: 'guests' }),
+        link('p2'),
+        link('p3'),
+        link('guests', { linkinfo: { info_kind: 'vrf', info_data: { table: 100 } } }),
+      ]),
+      addr: JSON.stringify([
+        has('p1', 'inet', '198.51.100.18', 29),
+        has('p2', 'inet6', '2001:db8:61::1', 64),
+        has('p3', 'inet', '10.61.30.1', 24),
+      ]),
+      route: JSON.stringify([
+        { dst: 'default', gateway: '198.51.100.17', dev: 'p1', table: 100 },
+        { dst: '10.9.0.0/16', gateway: '198.51.100.20', dev: 'p1', table: 100 },
+        { dst: 'default', gateway: '2001:db8:61::fe', dev: 'p2', protocol: 'static' },
+      ]),
+      rule: JSON.stringify([
+        { priority: 0, src: 'all', table: 'local' },
+        { priority: 1000, src: 'all', l3mdev: null },
+        { priority: 1500, src: 'all', iif: 'p3', table: 200 },
+        { priority: 1600, src: '10.61.30.0', srclen: 24, table: '300' },
+        { priority: 32766, src: 'all', table: 'main' },
+      ]),
+    });
+    expect(text).to.equal(`# read from the box
+port p1: mac 02:00:00:00:00:01
+port p2: mac 02:00:00:00:00:01
+port p3: mac 02:00:00:00:00:01
+zone outside: upstream
+zone inside:
+table t100: route 10.9.0.0/16 via 198.51.100.20 on p1
+table t200:
+interface p1: on p1, zone outside, table t100, address 198.51.100.18/29, gateway 198.51.100.17
+interface p2: on p2, zone outside, address6 2001:db8:61::1/64, gateway6 2001:db8:61::fe
+interface p3: on p3, zone inside, table t200, address 10.61.30.1/24
+`);
+    expect(left).to.deep.equal(['the routing rule 1600 (src 10.61.30.0 table 300 srclen 24)']);
+    expect(codesOf(text)).to.not.include('syntax').and.not.include('name-unknown');
+  });
+
   it('says which report cannot be read, and why', () => {
     expect(readLinuxBox({ link: 'eth0: <UP>', addr: '[]', route: '[]' })).to.deep.include({ ok: false });
     const wrong = readLinuxBox({ link: '[{"ifname": 3}]', addr: '[]', route: '[]' });

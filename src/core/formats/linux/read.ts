@@ -1,10 +1,10 @@
 /**
- * What a Linux box reports by `ip -j -d link`, `ip -j addr` and `ip -j route`, read into a box file. Every value is
+ * What a Linux box reports by `ip -j -d link`, `ip -j addr`, `ip -j route` and `ip -j rule`, read into a box file. Every value is
  * checked (Valibot) before it is used; what has no place in the notation is listed, not dropped in silence.
  */
 import { extend, memo } from '#core/base';
 import * as v from 'valibot';
-import { formatIp, formatPrefix, parseIp, parseIpv4, parseMac, parsePrefix } from '#core/addr';
+import { formatIp, formatPrefix, parseIp, parseIpv4, parseIpv6, parseMac, parsePrefix } from '#core/addr';
 import { isName, isReserved, layOut, nameLike, printString } from '#core/notation';
 
 const LinkSchema = v.looseObject({
@@ -60,11 +60,20 @@ const RouteSchema = v.looseObject({
   flags: v.optional(v.array(v.string()), []),
 });
 
-/** The three reports, as JSON text. */
+const RuleSchema = v.looseObject({
+  priority: v.optional(v.number(), 0),
+  src: v.optional(v.string(), 'all'),
+  iif: v.optional(v.string()),
+  table: v.optional(v.union([v.string(), v.number()])),
+});
+
+/** The reports, as JSON text. */
 export interface LinuxReports {
   readonly link: string;
   readonly addr: string;
   readonly route: string;
+  /** Absent where nobody asked for it. */
+  readonly rule?: string;
 }
 
 export interface BoxRead {
@@ -82,6 +91,7 @@ export interface ReportFault {
 type Links = v.InferOutput<typeof LinkSchema>[];
 type Addrs = v.InferOutput<typeof AddrSchema>[];
 type Routes = v.InferOutput<typeof RouteSchema>[];
+type Rules = v.InferOutput<typeof RuleSchema>[];
 
 function parse<T>(
   report: keyof LinuxReports,
@@ -123,7 +133,9 @@ export function readLinuxBox(
   if (!addr.ok) return addr;
   const route = parse('route', reports.route, RouteSchema);
   if (!route.ok) return route;
-  return { ok: true, value: write(link.value, addr.value, route.value) };
+  const rule = parse('rule', reports.rule ?? '', RuleSchema);
+  if (!rule.ok) return rule;
+  return { ok: true, value: write(link.value, addr.value, route.value, rule.value) };
 }
 
 /** Gives every reported name one that the notation can hold, the same in each run. */
@@ -158,8 +170,43 @@ class Names {
   }
 }
 
-function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
+/** Rules that every kernel has: its own tables, and those of VRF devices. */
+const KERNEL_RULES = new Set([0, 32_766, 32_767]);
+const isKernelRule = (r: Rules[number]): boolean =>
+  KERNEL_RULES.has(r.priority) || 'l3mdev' in r || String(r.table).includes('l3mdev');
+
+/** The table of each device that is not in main: by the VRF device that it is in, or by a rule that asks for it alone. */
+function tablesOf(links: Links, rules: Rules, left: string[]): ReadonlyMap<string, string> {
+  const out = new Map<string, string>();
+  for (const l of links) {
+    const vrf = links.find((m) => m.ifname === l.master && m.linkinfo?.info_kind === 'vrf');
+    const table = vrf?.linkinfo?.info_data?.table;
+    if (table !== undefined) out.set(l.ifname, String(table));
+  }
+  const told = new Set<string>();
+  for (const r of rules) {
+    if (isKernelRule(r)) continue;
+    const { priority, src, iif, table, ...more } = r;
+    const others = Object.keys(more).filter((k) => k !== 'protocol');
+    if (iif !== undefined && table !== undefined && src === 'all' && !others.length && !out.has(iif))
+      out.set(iif, table === 254 ? 'main' : String(table));
+    else {
+      const sentence = `the routing rule ${priority} (${Object.entries(r)
+        .filter(([k]) => k !== 'priority')
+        .map(([k, value]) => (typeof value === 'string' || typeof value === 'number' ? `${k} ${value}` : k))
+        .join(' ')})`;
+      // IPv4 and IPv6 often have the same.
+      if (!told.has(sentence) && out.get(iif ?? '') !== String(table)) left.push(sentence);
+      told.add(sentence);
+    }
+  }
+  return out;
+}
+
+function write(links: Links, addrs: Addrs, routes: Routes, rules: Rules): BoxRead {
   const left: string[] = [];
+  const tables = tablesOf(links, rules, left);
+  const tableAt = (dev: string | undefined) => (dev === undefined ? undefined : tables.get(dev)) ?? 'main';
   const names = new Names();
   const kindOf = (l: Links[number]) => l.linkinfo?.info_kind;
   const isLoop = (l: Links[number]) => l.flags.includes('LOOPBACK') || l.link_type === 'loopback';
@@ -183,9 +230,10 @@ function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
     if (l.mtu !== undefined && l.mtu !== 1500 && l.mtu >= 68 && l.mtu <= 65535) clauses.push(`mtu ${l.mtu}`);
     out.push(layOut(`port ${name}:`, clauses));
   }
-  const defaults = routes
-    .filter((r) => isDefault(r) && tableName(r) === 'main')
-    .sort((a, b) => (a.metric ?? 0) - (b.metric ?? 0));
+  // What leads on from the table that a device is in is its own default route; any other is a route like all.
+  const isGateway = (r: Routes[number]) =>
+    isDefault(r) && r.gateway !== undefined && tableName(r) === tableAt(r.dev);
+  const defaults = routes.filter(isGateway).sort((a, b) => (a.metric ?? 0) - (b.metric ?? 0));
   const upstream = new Set(defaults.flatMap((r) => (r.dev === undefined ? [] : [r.dev])));
   const interfaces: string[] = [];
   let usesWorld = false;
@@ -228,7 +276,8 @@ function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
       }
       if (!has) continue;
       clauses.push(`on ${names.of(l.ifname)}`);
-    } else {
+    } else if (kind === 'vrf') continue;
+    else {
       left.push(`${l.ifname}: a link of kind ${kind ?? l.link_type ?? 'unknown'}`);
       continue;
     }
@@ -237,17 +286,16 @@ function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
     else usesInside = true;
     clauses.push(`zone ${zone}`);
     if (!l.flags.includes('UP')) clauses.push('off');
+    if (tableAt(l.ifname) !== 'main') clauses.push(`table ${names.table(tableAt(l.ifname))}`);
     addressClauses(l.ifname, addrs, clauses, left);
-    const way = defaults
-      .filter((r) => r.dev === l.ifname && r.gateway !== undefined)
-      .sort((a, b) => (a.metric ?? 0) - (b.metric ?? 0))[0];
-    if (
-      way?.gateway !== undefined &&
-      parseIpv4(way.gateway) !== undefined &&
-      !clauses.includes('address by dhcp')
-    )
+    const ways = defaults.filter((r) => r.dev === l.ifname);
+    const way = ways.find((r) => parseIpv4(r.gateway!) !== undefined);
+    if (way && !clauses.includes('address by dhcp'))
       clauses.push(`gateway ${way.gateway}${way.flags.includes('onlink') ? ' onlink' : ''}`);
-    const rank = [...upstream].indexOf(l.ifname);
+    // What a router advertises is learned again.
+    const way6 = ways.find((r) => r.protocol !== 'ra' && parseIpv6(r.gateway!) !== undefined);
+    if (way6) clauses.push(`gateway6 ${way6.gateway}`);
+    const rank = [...upstream].filter((d) => tableAt(d) === tableAt(l.ifname)).indexOf(l.ifname);
     if (rank > 0) clauses.push(`priority ${rank + 1}`);
     if (l.mtu !== undefined && l.mtu !== 1500 && kind !== undefined && kind !== 'veth' && l.mtu <= 65535)
       clauses.push(`mtu ${l.mtu}`);
@@ -255,7 +303,12 @@ function write(links: Links, addrs: Addrs, routes: Routes): BoxRead {
   }
   if (usesWorld) out.push('zone outside: upstream');
   if (usesInside) out.push('zone inside:');
-  for (const [table, own] of byTable(routes)) extend(out, tableOf(table, own, links, names, left));
+  const further = routes.filter((r) => !isGateway(r));
+  for (const [table, own] of byTable(further)) extend(out, tableOf(table, own, links, names, left));
+  // A table that only has the ways of its own interfaces is named all the same.
+  for (const table of new Set(tables.values()))
+    if (table !== 'main' && !out.some((l) => l.startsWith(`table ${names.table(table)}:`)))
+      out.push(`table ${names.table(table)}:`);
   extend(out, interfaces);
   return { text: `${out.join('\n')}\n`, left };
 }
@@ -297,7 +350,8 @@ function addressClauses(ifname: string, addrs: Addrs, clauses: string[], left: s
 const tableName = (r: Routes[number]): string =>
   r.table === undefined || r.table === 254 ? 'main' : String(r.table);
 
-const isDefault = (r: Routes[number]): boolean => r.dst === 'default' || r.dst === '0.0.0.0/0';
+const isDefault = (r: Routes[number]): boolean =>
+  r.dst === 'default' || r.dst === '0.0.0.0/0' || r.dst === '::/0';
 
 /** Routes by the table they are in, main first; what the kernel keeps for itself is left out. */
 function byTable(routes: Routes): Map<string, Routes> {
@@ -310,14 +364,13 @@ function byTable(routes: Routes): Map<string, Routes> {
   return out;
 }
 
-/** Static routes of a table, in main those beside the default ones; those the kernel made follow from the addresses. */
+/** Static routes of a table, without the gateways of interfaces; those the kernel made follow from the addresses. */
 function tableOf(table: string, routes: Routes, links: Links, names: Names, left: string[]): string[] {
   const clauses: string[] = [];
   const isMain = table === 'main';
   for (const r of routes) {
-    if ((isMain && isDefault(r) && r.gateway !== undefined) || r.protocol === 'kernel' || r.protocol === 'ra')
-      continue;
-    const dst = r.dst === 'default' ? '0.0.0.0/0' : r.dst;
+    if (r.protocol === 'kernel' || r.protocol === 'ra') continue;
+    const dst = r.dst === 'default' ? (r.gateway?.includes(':') ? '::/0' : '0.0.0.0/0') : r.dst;
     const prefix = parsePrefix(dst.includes('/') ? dst : `${dst}/${dst.includes(':') ? 128 : 32}`);
     const where = isMain ? '' : ` of table ${table}`;
     if (!prefix) {
