@@ -50,6 +50,39 @@ far www.example: address 192.0.2.80, listens tcp 80 443
     expect(flows).to.be.greaterThan(150);
   });
 
+  it('does the same when an uplink falls silent, for whom it carried and whom it did not', function () {
+    this.timeout(240_000);
+    if (whyNot() !== undefined) this.skip();
+    const text = `zone world: upstream
+zone office:
+zone guests:
+zone tills:
+interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17, watch 192.0.2.80
+interface radio: on p2, zone world, address 203.0.113.18/29, gateway .17, priority 2
+interface office-net: on p4, zone office, address 10.61.20.1/24, answers ping
+interface guest-net: on p5, zone guests, address 10.61.60.1/24
+interface till-net: on p6, zone tills, address 10.61.30.1/24
+circuit fibre-line: at p1, block 198.51.100.16/29, gateway .17
+circuit radio-line: at p2, block 203.0.113.16/29, gateway .17
+station pc: at p4, address 10.61.20.10/24, gateway 10.61.20.1
+station phone: at p5, address 10.61.60.10/24, gateway 10.61.60.1
+station till: at p6, address 10.61.30.10/24, gateway 10.61.30.1
+passage office > world: allow
+passage guests > world: allow
+passage tills > world: allow
+send guests by fibre else never:
+send tills tcp 443 by radio:
+leave office > fibre: as 198.51.100.20
+leave any > world: as interface
+far www.example: address 192.0.2.80, listens tcp 80 443
+`;
+    const { again, moved, differ } = compareWithKernel(siteFrom(text));
+    expect(differ).to.deep.equal([]);
+    expect(again).to.be.greaterThan(60);
+    // The office's and the rest of the tills' go by the other line; the guests' nowhere.
+    expect(moved).to.be.greaterThan(3);
+  });
+
   it('does the same for two tables with the same addresses on tags of one port', function () {
     this.timeout(240_000);
     if (whyNot() !== undefined) this.skip();

@@ -12,11 +12,15 @@ if (why !== undefined) {
 const start = Date.now();
 let flows = 0;
 let tagged = 0;
+let again = 0;
+let moved = 0;
 let bad = 0;
 for (const text of sitesFor(sites, seed)) {
   const asked = compareWithKernel(siteFrom(text));
   flows += asked.flows;
   tagged += asked.tagged;
+  again += asked.again;
+  moved += asked.moved;
   if (!asked.differ.length) continue;
   bad++;
   console.log(text);
@@ -24,6 +28,6 @@ for (const text of sitesFor(sites, seed)) {
 }
 const span = ((Date.now() - start) / 1000).toFixed(0);
 console.log(
-  `${sites} sites, ${flows} flows, ${tagged} tagged frames in ${span} s; ${bad ? `${bad} sites differ` : 'no disagreement'}`,
+  `${sites} sites, ${flows} flows, ${tagged} tagged frames, ${again} flows again with an uplink cut (${moved} take another), in ${span} s; ${bad ? `${bad} sites differ` : 'no disagreement'}`,
 );
 process.exitCode = bad ? 1 : 0;
