@@ -6,7 +6,7 @@ here=$1
 mkdir -p "$here"
 cd "$here"
 [ -e disk.img ] && exit 0
-root=$here/root
+root=$here/disk
 include=systemd,systemd-sysv,udev,dbus,kmod,iproute2,nftables,openssh-server,iputils-ping,iputils-arping,ppp,pppoe,conntrack,bind9-dnsutils,curl,procps,apparmor,kea-dhcp4-server,unbound,chrony,linux-image-amd64
 # What an interrupted run left may have mounts of this very machine in it: nothing is deleted through them.
 delete_root() {
@@ -21,9 +21,10 @@ mmdebstrap --variant=minbase --mode=root --quiet --aptopt='APT::Install-Recommen
   --dpkgopt='path-exclude=/usr/share/man/*' --dpkgopt='path-exclude=/usr/share/locale/*' --dpkgopt='path-exclude=/usr/share/doc/*' \
   --include="$include" bookworm "$root"
 [ -e admin ] || ssh-keygen -q -t ed25519 -N '' -f admin
-mkdir -p "$root/root/.ssh"
-cp admin.pub "$root/root/.ssh/authorized_keys"
-chmod 700 "$root/root/.ssh"
+keys=$(chroot "$root" sh -c 'echo ~root')/.ssh
+mkdir -p "$root$keys"
+cp admin.pub "$root$keys/authorized_keys"
+chmod 700 "$root$keys"
 chroot "$root" passwd -d root >/dev/null
 # Ports are called as the demo calls them, whatever slot they are in.
 for n in 1 2 3 5 6 7 8; do

@@ -280,16 +280,15 @@ describe('a live box', function () {
 
     it('needs root, and says so', () => {
       field.console(
-        'useradd -m -d /var/lib/steward -s /bin/sh steward; mkdir -p /var/lib/steward/.ssh; cp /root/.ssh/authorized_keys /var/lib/steward/.ssh/; chown -R steward /var/lib/steward; sed -i "s/^steward:!/steward:*/" /etc/shadow',
+        'useradd -m -d /var/lib/steward -s /bin/sh steward; mkdir -p /var/lib/steward/.ssh; cp ~/.ssh/authorized_keys /var/lib/steward/.ssh/; chown -R steward /var/lib/steward; sed -i "s/^steward:!/steward:*/" /etc/shadow',
       );
-      field.console('sed -i s,/root/.ssh,%h/.ssh, /dev/null');
-      trouble(field.live('state', 'steward@10.61.99.1'), 2, /not root there|does not let this user in/);
+      trouble(field.live('state', 'steward@10.61.99.1'), 2, 'not root there');
     });
 
     it('a key that may only call the hinge calls nothing else', () => {
       ended(field.live('meet', BOX), 0);
       const only = 'restrict,command="/usr/local/sbin/jolly-gate-hinge",from="10.61.99.0/26"';
-      field.console(`sed -i 's|^ssh|${only} ssh|' /root/.ssh/authorized_keys`);
+      field.console(`sed -i 's|^ssh|${only} ssh|' ~/.ssh/authorized_keys`);
       keep(WORKS);
       trouble(field.live('drift', BOX), 0, 'as it was told');
       const raw = (line: string) => field.in(field.ns.pc, `ssh -F ${field.config} ${BOX} '${line}'`);

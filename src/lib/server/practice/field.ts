@@ -1,0 +1,296 @@
+/**
+ * A field of network namespaces to practise in: a box with a real sshd that is told as any other, the administrator's PC,
+ * a desk and a provider. The box has places of its own over those of this machine; no packet leaves the field.
+ */
+import { spawn, spawnSync } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { homedir, tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+const NEEDED = ['ip', 'nft', 'ssh', 'sshd', 'ssh-keygen', 'unshare', 'nsenter', 'ping', 'python3'];
+
+/** Why no field can be laid here, or undefined where it can. */
+export function noField(more: readonly string[] = []): string | undefined {
+  if (process.getuid?.() !== 0) return 'it takes root to lay network namespaces';
+  for (const tool of [...NEEDED, ...more])
+    if (spawnSync('sh', ['-c', `command -v ${tool} || test -x /usr/sbin/${tool}`]).status !== 0)
+      return `${tool} is missing`;
+  const name = `jf${process.pid}-try`;
+  const made = spawnSync('ip', ['netns', 'add', name]);
+  if (made.status !== 0) return 'no network namespaces may be made';
+  const inside = 'mount --make-rprivate / && mount -t tmpfs none /run && nft add table inet gate';
+  const can = spawnSync('ip', ['netns', 'exec', name, 'unshare', '-m', 'sh', '-c', inside]);
+  spawnSync('ip', ['netns', 'del', name]);
+  return can.status === 0 ? undefined : 'no mounts, or no nftables, in a namespace';
+}
+
+export interface Ran {
+  readonly status: number | null;
+  readonly out: string;
+  readonly err: string;
+}
+
+/** Addresses of the field; all that is not the box's stays where it is. */
+export const PLACES = {
+  console: '10.61.99.1',
+  pc: '10.61.99.10',
+  desk: '10.61.20.50',
+  provider: '198.51.100.17',
+  far: '192.0.2.80',
+} as const;
+
+/** What the provider shows on its page. */
+const PAGE = '<!doctype html><title>far</title><p>A page from far away.</p>\n';
+
+let fields = 0;
+
+export class Field {
+  protected readonly own = `jf${process.pid}-${fields++}`;
+  readonly folder = mkdtempSync(join(tmpdir(), 'jg-field-'));
+  readonly ns = {
+    box: `${this.own}-box`,
+    pc: `${this.own}-pc`,
+    desk: `${this.own}-desk`,
+    isp: `${this.own}-isp`,
+  };
+  private readonly beside: ChildProcess[] = [];
+
+  /** Lays the field; the box is still off. */
+  constructor() {
+    const { box, pc, desk, isp } = this.ns;
+    for (const n of Object.values(this.ns)) {
+      this.must('ip', ['netns', 'add', n]);
+      this.must('ip', ['-n', n, 'link', 'set', 'lo', 'up']);
+      this.in(
+        n,
+        'sysctl -qw net.ipv6.conf.default.accept_dad=0 net.ipv4.icmp_ratelimit=0 net.ipv4.ip_forward=0',
+      );
+    }
+    this.batch(undefined, [
+      `link add p1 netns ${box} address 02:61:00:00:00:01 type veth peer name e1 netns ${isp}`,
+      `link add p2 netns ${box} address 02:61:00:00:00:02 type veth peer name e2 netns ${isp}`,
+      `link add p3 netns ${box} address 02:61:00:00:00:03 type veth peer name d1 netns ${desk}`,
+      `link add p8 netns ${box} address 02:61:00:00:00:08 type veth peer name s1 netns ${pc}`,
+    ]);
+    this.batch(isp, [
+      'link set e1 up',
+      'link set e2 up',
+      'addr add 198.51.100.17/29 dev e1',
+      'addr add 203.0.113.17/29 dev e2',
+      'addr add 192.0.2.1/32 dev lo',
+      'addr add 192.0.2.2/32 dev lo',
+      'addr add 192.0.2.53/32 dev lo',
+      'addr add 192.0.2.80/32 dev lo',
+    ]);
+    this.batch(desk, [
+      'link set d1 up',
+      'addr add 10.61.20.50/24 dev d1',
+      'route add default via 10.61.20.1',
+    ]);
+    this.batch(pc, ['link set s1 up', 'addr add 10.61.99.10/26 dev s1', 'route add default via 10.61.99.1']);
+    // As a fresh box: its console's address only.
+    this.batch(box, ['link set p8 up', 'addr add 10.61.99.1/26 dev p8']);
+    mkdirSync(join(this.folder, 'pc'));
+    mkdirSync(join(this.folder, 'page'));
+    writeFileSync(join(this.folder, 'page', 'index.html'), PAGE);
+    this.must('ssh-keygen', ['-q', '-t', 'ed25519', '-N', '', '-f', this.key]);
+    this.must('ssh-keygen', ['-q', '-t', 'ed25519', '-N', '', '-f', join(this.folder, 'host')]);
+    this.writeConfig();
+    this.provider();
+  }
+
+  /** What the provider's side runs: a resolver that knows one name, and a page. */
+  private provider(): void {
+    const { isp } = this.ns;
+    const quiet = '-k -C /dev/null --no-resolv --no-hosts --user=root --pid-file= --bind-interfaces';
+    this.serve(
+      isp,
+      'dnsmasq',
+      ...quiet.split(' '),
+      '--listen-address=192.0.2.53',
+      `--address=/example.com/${PLACES.far}`,
+    );
+    const page = join(this.folder, 'page');
+    this.serve(isp, 'python3', '-m', 'http.server', '--bind', PLACES.far, '--directory', page, '80');
+  }
+
+  private get key(): string {
+    return join(this.folder, 'pc', 'admin');
+  }
+
+  /** The ssh configuration of the PC, as the administrator has it. */
+  get config(): string {
+    return join(this.folder, 'pc', 'config');
+  }
+
+  /** The file of known hosts of the PC. */
+  get known(): string {
+    return join(this.folder, 'pc', 'known_hosts');
+  }
+
+  /** The host key's public half, as a file of known hosts has it behind the name. */
+  get hostKey(): string {
+    return readFileSync(join(this.folder, 'host.pub'), 'utf8').split(' ').slice(0, 2).join(' ');
+  }
+
+  writeConfig(more = ''): void {
+    writeFileSync(
+      this.config,
+      `Host *\n  User root\n  IdentityFile ${this.key}\n  IdentitiesOnly yes\n  UserKnownHostsFile ${this.known}\n  GlobalKnownHostsFile /dev/null\n  BatchMode yes\n${more}`,
+    );
+    writeFileSync(this.known, `${PLACES.console} ${this.hostKey}\n`);
+  }
+
+  protected must(command: string, args: readonly string[], input?: string): string {
+    const done = spawnSync(command, args, { input, encoding: 'utf8' });
+    if (done.status !== 0) throw new Error(`${command} ${args.join(' ')}: ${done.stderr}`);
+    return done.stdout;
+  }
+
+  protected batch(ns: string | undefined, lines: readonly string[]): void {
+    this.must('ip', [...(ns === undefined ? [] : ['-n', ns]), '-batch', '-'], `${lines.join('\n')}\n`);
+  }
+
+  /** Runs a line of shell in a namespace. */
+  in(ns: string, line: string, input?: string): Ran {
+    const done = spawnSync('ip', ['netns', 'exec', ns, 'sh', '-c', line], { input, encoding: 'utf8' });
+    return { status: done.status, out: done.stdout, err: done.stderr };
+  }
+
+  /** The shell line that gives the box places of its own: what it keeps is in this folder, what runs is volatile. */
+  private get places(): string {
+    const over = (place: string) => {
+      const at = join(this.folder, 'disk', place.replaceAll('/', '_'));
+      mkdirSync(`${at}/up`, { recursive: true });
+      mkdirSync(`${at}/work`, { recursive: true });
+      return `mount -t overlay overlay -o lowerdir=${place},upperdir=${at}/up,workdir=${at}/work ${place}`;
+    };
+    return [
+      'mount --make-rprivate /',
+      over('/etc'),
+      over('/usr/local'),
+      over(homedir()),
+      over('/var/lib'),
+      'mount -t tmpfs none /run',
+      'mkdir -p /run/sshd /run/netns',
+    ].join(' && ');
+  }
+
+  /** Switches the box on: sshd, and what it starts with. */
+  powerOn(): void {
+    const ssh = [
+      'Port 22',
+      `HostKey ${join(this.folder, 'host')}`,
+      'PasswordAuthentication no',
+      'UsePAM no',
+      'AuthorizedKeysFile .ssh/authorized_keys',
+      'PidFile none',
+    ].join('\n');
+    writeFileSync(join(this.folder, 'sshd_config'), `${ssh}\n`);
+    const line = [
+      this.places,
+      'mkdir -p ~/.ssh && chmod 700 ~ ~/.ssh',
+      `{ [ -e ~/.ssh/authorized_keys ] || cp ${this.key}.pub ~/.ssh/authorized_keys; }`,
+      'chmod 600 ~/.ssh/authorized_keys',
+      '{ [ ! -x /usr/local/sbin/jolly-gate-hinge ] || /usr/local/sbin/jolly-gate-hinge boot; }',
+      `exec /usr/sbin/sshd -D -e -f ${join(this.folder, 'sshd_config')}`,
+    ].join(' && ');
+    const apart = ['unshare', '-m', '--propagation', 'private', 'sh', '-c', line];
+    spawn('ip', ['netns', 'exec', this.ns.box, ...apart], { stdio: 'ignore', detached: true });
+    this.listens();
+  }
+
+  /** Waits until somebody can log in. */
+  protected listens(): void {
+    for (let n = 0; n < 300; n++) {
+      if (this.in(this.ns.box, 'ss -Hltn sport = :22 | grep -q . ').status === 0) return;
+      spawnSync('sleep', ['0.1']);
+    }
+    throw new Error('the box does not come up');
+  }
+
+  /** Pulls the box's plug: all that runs there ends at once, and its kernel forgets everything. */
+  powerCut(): void {
+    this.pullPlug();
+    this.in(
+      this.ns.box,
+      `nft flush ruleset; for d in $(ls /sys/class/net); do case $d in p[0-9]) ip addr flush dev $d; ip link set $d down ;; esac; done
+       for d in $(ls /sys/class/net); do [ "$(cat /sys/class/net/$d/ifalias 2>/dev/null)" = jolly-gate ] && ip link del $d; done
+       for f in 4 6; do ip -$f rule flush; ip -$f rule add pref 32766 lookup main; ip -$f rule add pref 32767 lookup default; done
+       ip route flush table all proto 77 2>/dev/null; ip -6 route flush table all proto 77 2>/dev/null
+       sysctl -qw net.ipv4.ip_forward=0 net.ipv6.conf.all.forwarding=0`,
+    );
+    spawnSync('sleep', ['0.05']);
+  }
+
+  protected pullPlug(): void {
+    this.killIn(this.ns.box);
+  }
+
+  private killIn(ns: string): void {
+    const pids = spawnSync('ip', ['netns', 'pids', ns], { encoding: 'utf8' })
+      .stdout.split('\n')
+      .filter(Boolean);
+    for (const pid of pids)
+      try {
+        process.kill(Number(pid), 'SIGKILL');
+      } catch {
+        // It has ended by itself meanwhile.
+      }
+  }
+
+  /** Processes of the box whose command line holds a text. */
+  pidsOfBox(text: string): number[] {
+    const pids = spawnSync('ip', ['netns', 'pids', this.ns.box], { encoding: 'utf8' }).stdout.split('\n');
+    return pids
+      .filter(Boolean)
+      .map(Number)
+      .filter((pid) => {
+        try {
+          return readFileSync(`/proc/${pid}/cmdline`, 'utf8').replaceAll('\0', ' ').includes(text);
+        } catch {
+          return false;
+        }
+      });
+  }
+
+  /** Whose places and network the box's console has, and which of its spaces. */
+  protected get process1(): { readonly pid: number | undefined; readonly spaces: readonly string[] } {
+    return { pid: this.pidsOfBox('sshd -D')[0], spaces: ['-m', '-n'] };
+  }
+
+  /** What the box itself is told at its console: a line of shell where sshd is. */
+  console(line: string, input?: string): Ran {
+    const { pid, spaces } = this.process1;
+    const done = spawnSync('nsenter', ['-t', String(pid), ...spaces, 'sh', '-c', line], {
+      input,
+      encoding: 'utf8',
+    });
+    return { status: done.status, out: done.stdout, err: done.stderr };
+  }
+
+  /** Of each PC its own: connections that stay open are found by a file, which namespaces of networks do not part. */
+  protected get env(): NodeJS.ProcessEnv {
+    return { ...process.env, XDG_RUNTIME_DIR: this.folder };
+  }
+
+  /** Something that runs beside in a namespace until the field is taken up. */
+  serve(ns: string, command: string, ...args: string[]): ChildProcess {
+    return this.runBeside('ip', ['netns', 'exec', ns, command, ...args]);
+  }
+
+  protected runBeside(command: string, args: readonly string[]): ChildProcess {
+    const child = spawn(command, args, { stdio: 'ignore', detached: true, env: this.env });
+    this.beside.push(child);
+    return child;
+  }
+
+  takeUp(): void {
+    this.pullPlug();
+    for (const n of Object.values(this.ns)) this.killIn(n);
+    spawnSync('sleep', ['0.05']);
+    for (const n of Object.values(this.ns)) spawnSync('ip', ['netns', 'del', n]);
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+}
