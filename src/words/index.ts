@@ -34,4 +34,4 @@ export type { Label } from './labels';
 export { GESTURE_LABELS, askLabel, makingFaultText, pickLabel } from './making';
 export { GLOSSARY, glossaryFor, meaningOf, wantsFor } from './glossary';
 export { lackText } from './linux';
-export { LIVE_REFUSED, UNREACHED, driftText, liveStageText, realTraceText } from './live';
+export { UNREACHED, driftText, liveStageText, realTraceText, refusalText } from './live';

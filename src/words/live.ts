@@ -24,7 +24,7 @@ export const UNREACHED: Readonly<Record<string, string>> = {
 };
 
 /** What a refusal means for whoever gave the order; the box adds what it saw. */
-export const LIVE_REFUSED: Readonly<Record<LiveRefusal, string>> = {
+const LIVE_REFUSED: Readonly<Record<LiveRefusal, string>> = {
   'not-an-order': 'the box takes no such order',
   busy: 'the box is busy with another order; ask again in a moment',
   'disk-full': 'the box has no room left; nothing was changed',
@@ -43,6 +43,10 @@ export const LIVE_REFUSED: Readonly<Record<LiveRefusal, string>> = {
   'nothing-runs': 'nothing of ours runs on this box, so there is nothing to save',
   trace: 'the box cannot follow packets now',
 };
+
+/** A refusal as somebody is told it, with what the box saw. */
+export const refusalText = (said: { readonly refusal: LiveRefusal; readonly detail: string }): string =>
+  `${LIVE_REFUSED[said.refusal]} (${said.detail})`;
 
 /** One thing that is not as the box was told. */
 export function driftText(d: Drift): string {
@@ -83,7 +87,7 @@ const LIVE_STAGES: Readonly<Record<string, Readonly<Record<string, (said: string
     pass: (s) => `${s} has carrier`,
     fail: (s) => `${s} has no carrier: look at its cable and what is at the other end`,
   },
-  address: { pass: (s) => `it has ${s}`, fail: (s) => `${s} has no IPv4 address` },
+  address: { pass: (s) => `it has ${s}`, fail: (s) => `${s} has no address` },
   'gateway-neighbour': {
     pass: (s) =>
       s === 'session' ? 'the session is up' : `its gateway answers ARP: ${s.replace(' ', ' is at ')}`,

@@ -3,7 +3,7 @@ import { parseDocument } from '#core/notation';
 import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
 import { buildSite } from '#core/site';
-import { LIVE_REFUSED, UNREACHED } from '#words';
+import { UNREACHED, refusalText } from '#words';
 import type { LiveHello } from '#core/box';
 import { LiveBox, Nonsense, NotReached } from '../../lib/server/live/box';
 import type { Outcome } from '../../lib/server/live/box';
@@ -55,10 +55,6 @@ export async function open(text: string, options: LiveOptions): Promise<LiveBox>
   await reaching(target, () => box.meet());
   return box;
 }
-
-/** A refusal as somebody is told it, with what the box saw. */
-export const refusalText = (said: Extract<Outcome<'order'>, { heard: 'refusal' }>): string =>
-  `${LIVE_REFUSED[said.refusal]} (${said.detail})`;
 
 /** Asks a box for something it only tells: a refusal ends the command. */
 export async function told<K extends Parameters<LiveBox['order']>[0]>(

@@ -1,56 +1,19 @@
 /** `live prove` and `live why`: what the running box itself answers. */
-import { familyOf, formatIp, parseIp } from '#core/addr';
+import { formatIp, parseIp } from '#core/addr';
 import { deviceOf, readTrace } from '#core/linux';
-import type { Family, Ip } from '#core/addr';
 import type { Model } from '#core/model';
 import { readServices } from '#core/notation';
-import { familiesOf } from '#core/proof';
 import { lookUp } from '#core/semantics';
 import { interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
-import { liveStageText, realTraceText, STAGE_NAMES } from '#words';
+import { realTraceText, STAGE_NAMES } from '#words';
 import type { LiveBox } from '../../lib/server/live/box';
+import { climb, passes } from '../../lib/server/live/ladder';
+import type { LiveUplink } from '../../lib/server/live/ladder';
 import { Unusable, readModel } from '../input';
 import type { CommandResult } from '../outcome';
 import { modelOfText, open, reaching, told } from './connect';
 import type { LiveOptions } from './connect';
-
-export interface LiveStage {
-  readonly stage: string;
-  readonly result: 'pass' | 'fail' | 'skipped';
-  readonly detail: string;
-}
-
-export interface LiveUplink {
-  readonly interface: string;
-  readonly family: 'ipv4' | 'ipv6';
-  readonly stages: readonly LiveStage[];
-}
-
-/** A name that leads somewhere, where the text knows none (RFC 2606 §3). */
-const SOME_NAME = 'example.com';
-
-/** What is asked of an uplink over one family: its gateway, something beyond, its resolvers, a name. */
-function askedOf({ site }: Model, i: Interface, family: Family, name: string | undefined): string[] {
-  const way = family === 4 ? i.gateway : i.gateway6;
-  const gateway = way.by === 'address' ? formatIp(way.address) : way.by === 'learned' ? 'learned' : '-';
-  // Its own resolvers, then the box's, as it asks them itself. A resolver of one family knows names of both.
-  const mine = (a: Ip) => familyOf(a) === family;
-  const able = (a: Ip) => familiesOf(i).includes(familyOf(a));
-  const own = i.names.addresses.filter(able);
-  const ofBox = (site.box?.names ?? []).map((n) => n.value).filter(able);
-  const names = [...own.map(formatIp), ...(i.names.learned ? ['learned'] : []), ...ofBox.map(formatIp)];
-  const beyond = [...i.watch.addresses, ...own, ...ofBox].find(mine);
-  const known = site.fars.find((f) => f.name.includes('.') && f.addresses.some((a) => mine(a.value)))?.name;
-  return [
-    deviceOf(site, i),
-    gateway,
-    beyond === undefined ? '-' : formatIp(beyond),
-    names.join(',') || '-',
-    name ?? known ?? SOME_NAME,
-    String(family),
-  ];
-}
 
 /** Refuses a name that could mean something else to whoever resolves it. */
 export function checkName(name: string | undefined): void {
@@ -58,29 +21,9 @@ export function checkName(name: string | undefined): void {
     throw new Unusable(`“${name}” is no name to resolve`);
 }
 
-/** Climbs the ladder of every uplink on the box itself. */
-export async function climb(box: LiveBox, model: Model, name?: string): Promise<LiveUplink[]> {
-  const uplinks = model.site.interfaces.filter((i) => i.uplink);
-  return Promise.all(
-    uplinks.flatMap((i) =>
-      familiesOf(i).map(async (family): Promise<LiveUplink> => {
-        const said = await told(box, 'ladder', ['ladder', ...askedOf(model, i, family, name)]);
-        const stages = said.stages
-          .split('\n')
-          .filter(Boolean)
-          .map((line): LiveStage => {
-            const [stage = '', result = '', ...rest] = line.split(' ');
-            const known = result === 'pass' || result === 'fail' ? result : 'skipped';
-            return { stage, result: known, detail: liveStageText(stage, known, rest.join(' ')) };
-          });
-        return { interface: i.name, family: family === 4 ? 'ipv4' : 'ipv6', stages };
-      }),
-    ),
-  );
-}
-
-export const passes = (u: LiveUplink): boolean =>
-  u.stages.some((s) => s.result === 'pass') && u.stages.every((s) => s.result !== 'fail');
+/** Climbs the ladder of every uplink on the box itself; a box that is not reached ends the command. */
+export const climbOn = (box: LiveBox, model: Model, name?: string): Promise<LiveUplink[]> =>
+  climb(async (words) => (await told(box, 'ladder', words)).stages, model, name);
 
 export const ladderLines = (uplinks: readonly LiveUplink[]): string[] =>
   uplinks.flatMap((u) => [
@@ -99,7 +42,7 @@ export async function prove(
   checkName(o.name);
   const box = await open(name, o);
   const model = await modelFor(box, files);
-  const uplinks = await climb(box, model, o.name);
+  const uplinks = await climbOn(box, model, o.name);
   return {
     json: { uplinks },
     text: `${ladderLines(uplinks).join('\n')}\n`,

@@ -1,0 +1,270 @@
+/**
+ * A trial on a live box, whoever asks for it: what is looked at before, how it is begun though its answer may be lost, and
+ * how the box is found again afterwards. The trial itself is kept by the box.
+ */
+import { randomBytes } from 'node:crypto';
+import { isIP } from 'node:net';
+import { contains, formatIp, isIpv4, parseIp } from '#core/addr';
+import { planCrossing, secondsFor } from '#core/change';
+import { contextOf, findAll } from '#core/findings';
+import { generationOf } from '#core/linux';
+import type { Generation } from '#core/linux';
+import { modelOf } from '#core/model';
+import type { Model } from '#core/model';
+import { isOfBox, parseDocument } from '#core/notation';
+import type { Document } from '#core/notation';
+import { Reach } from '#core/reach';
+import { lookUp } from '#core/semantics';
+import { buildSite, interfaceNamed } from '#core/site';
+import { findingText, lackText, refusalText, stepLine, todoText } from '#words';
+import type { LiveHello } from '#core/box';
+import { NotReached } from './box';
+import type { LiveBox, Outcome } from './box';
+
+/** An order has a name, so that it is carried out once however often it arrives. */
+export const newOrder = (): string => randomBytes(8).toString('hex');
+
+/** The way from what runs to the draft, and what it asks of whoever sits there. */
+export interface Crossing {
+  readonly lockout: boolean;
+  readonly lines: readonly string[];
+  readonly todos: number;
+  /** Where the box may be reached in the end. */
+  readonly addresses: readonly string[];
+}
+
+/** What can be put on trial, and where the box may be reached then. */
+export interface Prepared {
+  readonly model: Model;
+  readonly generation: Generation;
+  readonly crossing?: Crossing;
+  readonly addresses: readonly string[];
+  /** How long it is proposed to last, seconds. */
+  readonly seconds: number;
+}
+
+/** Why something is not put on trial. */
+export interface Hindrance {
+  readonly code: 'lacks' | 'errors' | 'lockout';
+  readonly text: string;
+  readonly errors?: readonly { readonly code: string; readonly text: string }[];
+  readonly steps?: readonly string[];
+}
+
+/** What a trial is prepared from. */
+export interface Wanted {
+  readonly documents: readonly Document[];
+  /** The text that the box runs; `null` where nothing of ours does. */
+  readonly running: string | null;
+  /** The address that the box sees us come from. */
+  readonly client?: string;
+  /** Codes of errors that do not hinder, and `lockout`. */
+  readonly overrule: readonly string[];
+  readonly seat?: string;
+}
+
+/** Whether a Linux box can be told the files at all, and whether errors stand in the way; the model where not. */
+export function sound({
+  documents,
+  overrule,
+}: Pick<Wanted, 'documents' | 'overrule'>):
+  { readonly model: Model; readonly generation: Generation } | { readonly hindrance: Hindrance } {
+  const model = modelOf(buildSite([...documents]));
+  const own = documents.filter((d) => d.statements.some(isOfBox));
+  const generation = generationOf(
+    model,
+    own.map((d) => ({ name: d.file, text: d.text })),
+  );
+  if (generation.lacks.length)
+    return {
+      hindrance: {
+        code: 'lacks',
+        text: `a Linux box cannot be told this: ${generation.lacks.map(lackText).join(' ')}`,
+      },
+    };
+  const errors = errorsOf(model).filter((e) => !overrule.includes(e.code));
+  return errors.length
+    ? { hindrance: { code: 'errors', text: 'errors stand in the way', errors } }
+    : { model, generation };
+}
+
+/** Everything that is looked at before a box is told anything. */
+export function prepare(wanted: Wanted): { readonly prepared: Prepared } | { readonly hindrance: Hindrance } {
+  const found = sound(wanted);
+  if ('hindrance' in found) return found;
+  const { model, generation } = found;
+  const { documents, running, client, overrule, seat } = wanted;
+  const crossing = crossingOf(running, model, documents, client, seat);
+  const inside = wayIn(model, client);
+  if ((crossing?.lockout ?? !inside.answers) && !overrule.includes('lockout'))
+    return {
+      hindrance: {
+        code: 'lockout',
+        text: crossing?.lockout ? 'with this, nothing at the desk lets anybody in any more' : inside.text,
+        steps: crossing?.lines,
+      },
+    };
+  return {
+    prepared: {
+      model,
+      generation,
+      crossing,
+      addresses: [...new Set([...inside.addresses, ...(crossing?.addresses ?? [])])],
+      seconds: secondsFor(crossing?.todos ?? 0),
+    },
+  };
+}
+
+/** The errors among the findings of a site. */
+function errorsOf(model: Model): { code: string; text: string }[] {
+  return findAll(contextOf(new Reach(model)))
+    .filter((f) => f.severity === 'error')
+    .map((f) => ({ code: f.code, text: findingText(f) }));
+}
+
+/** The way from what runs to the draft, with this machine as the seat; undefined where nothing of ours runs. */
+function crossingOf(
+  running: string | null,
+  draft: Model,
+  documents: readonly Document[],
+  client: string | undefined,
+  seat: string | undefined,
+): Crossing | undefined {
+  if (running === null) return undefined;
+  const around = documents.map((d) =>
+    parseDocument(
+      d.statements
+        .filter((s) => !isOfBox(s))
+        .map((s) => s.source)
+        .join('\n') + '\n',
+      'wiring',
+    ),
+  );
+  const here = seatHere(running, client);
+  const seated = seat === undefined && !draft.site.stations.some((s) => s.seat) && here !== undefined;
+  const wiring = [...around, ...(seated ? [parseDocument(here, 'seat')] : [])];
+  const before = modelOf(buildSite([parseDocument(running, 'running'), ...wiring]));
+  const after = modelOf(
+    buildSite([...draft.site.documents, ...(seated ? [parseDocument(here, 'seat')] : [])]),
+  );
+  const plan = planCrossing(before, after, { seat });
+  if (!plan.seat?.before) return undefined;
+  const lines = plan.steps.flatMap((step, i) => {
+    const todo = todoText(step, plan);
+    return [`${i + 1}. ${stepLine(step, plan)}`, ...(todo === undefined ? [] : [`   ${todo}`])];
+  });
+  const contact = plan.steps.at(-1)?.contact;
+  return {
+    lockout: plan.lockout,
+    lines,
+    todos: plan.steps.filter((s) => s.todo).length,
+    addresses: contact ? [formatIp(contact.address)] : [],
+  };
+}
+
+/** This machine as a station of the running text, where it sits on a port of the box by itself. */
+function seatHere(running: string, client: string | undefined): string | undefined {
+  const address = client === undefined ? undefined : parseIp(client);
+  const { site, routes } = modelOfText(running);
+  if (address === undefined) return undefined;
+  const route = lookUp(routes, 'main', address);
+  const iface = interfaceNamed(site, route?.interface);
+  const home = iface?.addresses.find((a) => route?.origin === 'connected' && contains(a.prefix, address));
+  if (!iface || !home || iface.tag !== undefined || iface.ports.length !== 1) return undefined;
+  const six = isIpv4(address) ? '' : '6';
+  return `station here: at ${iface.ports[0]!}, address${six} ${formatIp(address)}/${home.prefix.length}, gateway${six} ${formatIp(home.prefix.address)}, seat\n`;
+}
+
+/** Whether the draft itself would let this machine in by ssh, and at which addresses. */
+function wayIn(
+  draft: Model,
+  client: string | undefined,
+): { readonly answers: boolean; readonly addresses: readonly string[]; readonly text: string } {
+  const source = client === undefined ? undefined : parseIp(client);
+  // From where is not known: everything is asked of the trial itself.
+  if (source === undefined) return { answers: true, addresses: [], text: '' };
+  const { site, routes, rules, states } = draft;
+  const tables = new Set(site.interfaces.map((i) => i.table));
+  for (const table of tables) {
+    const route = lookUp(routes, table, source);
+    const iface = interfaceNamed(site, route?.interface);
+    if (!iface) continue;
+    const takes = rules.answers
+      .get(iface.name)
+      ?.some((a) => a.name === 'ssh' && (!a.sources || a.sources.has(source)));
+    if (takes)
+      return {
+        answers: true,
+        addresses: (states.get(iface.name)?.addresses ?? [])
+          .filter((a) => (typeof a.address === 'number') === (typeof source === 'number'))
+          .map((a) => formatIp(a.address)),
+        text: '',
+      };
+  }
+  return {
+    answers: false,
+    addresses: [],
+    text: `the draft answers ssh to nobody at ${formatIp(source)}, where you are`,
+  };
+}
+
+/** A trial is looked for this often, milliseconds. */
+const LOOK_EVERY = 700;
+/** So long an answer is waited for before the box is looked for elsewhere, milliseconds. */
+const PATIENCE = 1500;
+
+/**
+ * Starts the trial and finds out whether it runs, though its answer may be lost with the session that asked: the box is
+ * asked again, at every address that it may have by now.
+ */
+export async function beginTrial(
+  box: LiveBox,
+  generation: Generation,
+  seconds: number,
+  order: string,
+  base: string,
+  candidates: readonly string[],
+): Promise<
+  { readonly box: LiveHello } | { readonly refused: string; readonly code: string; readonly box?: LiveHello }
+> {
+  const words = ['try', generation.id, String(seconds), order, base];
+  let said: Outcome<'order'> | undefined;
+  let lost: unknown;
+  const call = box.order('order', words, { within: seconds }).then(
+    (x) => (said = x),
+    (error: unknown) => (lost = error),
+  );
+  const until = Date.now() + seconds * 1000;
+  await Promise.race([call, pause(PATIENCE)]);
+  const ours = (b: LiveHello | undefined) => b?.trial?.order === order && b.running === generation.id;
+  while (!said && Date.now() < until) {
+    const seen = await Promise.all(candidates.map((at) => box.knock(isIP(at) ? at : undefined, 4)));
+    const found = seen.find(ours);
+    if (found) return { box: found };
+    if (lost !== undefined && seen.some((b) => b && !b.trial)) break;
+    await Promise.race([call, pause(LOOK_EVERY)]);
+  }
+  if (said?.heard === 'answer') return { box: said.answer.box };
+  if (said?.heard === 'refusal') return { refused: refusalText(said), code: said.refusal, box: said.box };
+  const what = lost instanceof NotReached ? ` (${lost.why})` : '';
+  return {
+    refused: `the box did not answer any more${what}; if the trial began, it goes back by itself within ${seconds} s`,
+    code: 'no-answer',
+  };
+}
+
+/** Has the box go back, and finds it where it is then: its answer may be lost with the address that asked. */
+export async function goBack(box: LiveBox, candidates: readonly string[]): Promise<LiveHello | undefined> {
+  try {
+    const said = await box.order('order', ['back', newOrder()], { within: 20 });
+    return said.heard === 'answer' ? said.answer.box : said.box;
+  } catch (error) {
+    if (!(error instanceof NotReached)) throw error;
+    const seen = await Promise.all(candidates.map((at) => box.knock(isIP(at) ? at : undefined, 6)));
+    return seen.find((b) => b && !b.trial);
+  }
+}
+
+const modelOfText = (text: string): Model => modelOf(buildSite([parseDocument(text, 'box.gate')]));
+
+export const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
