@@ -1,6 +1,7 @@
 /** `live meet`, `adopt`, `state`, `log` and `drift`: what a box is and knows. Nothing is changed on it but the hinge. */
 import * as readline from 'node:readline/promises';
 import { readLinuxBox } from '#core/formats/linux';
+import { sightOf } from '#core/box';
 import { readDrift } from '#core/linux';
 import { oneLine } from '#core/notation';
 import { driftText } from '#words';
@@ -40,13 +41,14 @@ export async function meet(name: string, o: LiveOptions & { acceptKey?: string }
     await reaching(target, () => box.meet());
   }
   const state = await told(box, 'state', ['state']);
-  const ports = portsOf(state);
+  const { ports } = sightOf(state);
   const text = [
     `${targetText(target)}: Linux ${state.box.kernel}${state.box.systemd ? ', systemd' : ''}`,
     ...helloLines(state.box),
     `has ${state.box.tools.join(' ')}`,
     ...ports.map(
-      (p) => `  ${p.name.padEnd(16)} ${p.carrier ? 'up  ' : 'dark'} ${p.mac} ${p.addresses.join(' ')}`,
+      (p) =>
+        `  ${oneLine(p.name).padEnd(16)} ${p.carrier ? 'up  ' : 'dark'} ${oneLine(p.mac)} ${p.addresses.map(oneLine).join(' ')}`,
     ),
   ];
   return { json: { box: state.box, ports }, text: `${text.join('\n')}\n`, status: 0 };
@@ -73,35 +75,7 @@ async function firstKey(
   for (const key of wanted ? [wanted] : keys) await rememberKey(target, sshOptions(o), key);
 }
 
-interface PortSeen {
-  readonly name: string;
-  readonly mac: string;
-  readonly carrier: boolean;
-  readonly addresses: readonly string[];
-}
-
 const textOr = (x: unknown): string => (typeof x === 'string' ? oneLine(x) : '');
-
-/** The devices of a box with their lamps. */
-function portsOf(state: LiveState): PortSeen[] {
-  return state.link
-    .filter((l) => textOr(l.ifname) !== 'lo')
-    .map((l) => {
-      const name = textOr(l.ifname);
-      const infos = state.addr
-        .filter((a) => a.ifname === l.ifname)
-        .flatMap((a) => (Array.isArray(a.addr_info) ? (a.addr_info as unknown[]) : []))
-        .map((i) => i as { local?: unknown; prefixlen?: unknown; scope?: unknown });
-      return {
-        name,
-        mac: textOr(l.address),
-        carrier: Array.isArray(l.flags) && l.flags.includes('LOWER_UP'),
-        addresses: infos
-          .filter((i) => i.scope !== 'link')
-          .map((i) => `${textOr(i.local)}/${Number(i.prefixlen)}`),
-      };
-    });
-}
 
 export async function adopt(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);
@@ -156,49 +130,21 @@ export async function drift(name: string, o: LiveOptions): Promise<CommandResult
   };
 }
 
-interface Lease {
-  readonly address: string;
-  readonly mac: string;
-  readonly ends: string;
-}
-
-/** Leases of Kea's memfile (its columns are named in its first line); the last line of an address counts. */
-function leasesOf(csv: string): Lease[] {
-  const out = new Map<string, Lease>();
-  for (const line of csv.split('\n')) {
-    const [address = '', mac = '', , , expire = '', , , , , state = ''] = line.split(',');
-    if (!/^\d+\.\d+\.\d+\.\d+$/.test(address) || !/^\d+$/.test(expire)) continue;
-    if (state === '0')
-      out.set(address, { address, mac, ends: new Date(Number(expire) * 1000).toISOString() });
-    else out.delete(address);
-  }
-  return [...out.values()];
-}
-
-/** Hits of each statement that has any. */
-function hitsOf(state: LiveState): { statement: string; packets: number; bytes: number }[] {
-  const list = 'nftables' in state.counters ? state.counters.nftables : [];
-  return list.flatMap((row) => {
-    const c = row.counter as { comment?: unknown; packets?: unknown; bytes?: unknown } | undefined;
-    return c && Number(c.packets) > 0
-      ? [{ statement: textOr(c.comment), packets: Number(c.packets), bytes: Number(c.bytes) }]
-      : [];
-  });
-}
-
 export async function state(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);
   const seen = await told(box, 'state', ['state']);
-  const ports = portsOf(seen);
-  const leases = leasesOf(seen.leases);
-  const hits = hitsOf(seen);
-  const dead = seen.dead.split('\n').filter(Boolean);
+  const { ports, leases, hits, dead } = sightOf(seen);
   const lines = [
     ...helloLines(seen.box),
     ...dead.map((d) => `uplink ${oneLine(d)} does not live`),
-    ...ports.map((p) => `  ${p.name.padEnd(16)} ${p.carrier ? 'up  ' : 'dark'} ${p.addresses.join(' ')}`),
-    ...leases.map((l) => `  lease ${l.address} to ${l.mac} until ${l.ends}`),
-    ...hits.map((h) => `  ${String(h.packets).padStart(8)} × ${h.statement}`),
+    ...ports.map(
+      (p) =>
+        `  ${oneLine(p.name).padEnd(16)} ${p.carrier ? 'up  ' : 'dark'} ${p.addresses.map(oneLine).join(' ')}`,
+    ),
+    ...leases.map(
+      (l) => `  lease ${l.address} to ${oneLine(l.mac)} until ${new Date(l.ends * 1000).toISOString()}`,
+    ),
+    ...hits.map((h) => `  ${String(h.packets).padStart(8)} × ${oneLine(h.statement)}`),
   ];
   return {
     json: {
@@ -206,7 +152,7 @@ export async function state(name: string, o: LiveOptions): Promise<CommandResult
       busy: seen.busy,
       dead,
       ports,
-      leases,
+      leases: leases.map((l) => ({ ...l, ends: new Date(l.ends * 1000).toISOString() })),
       hits,
       routes: [...seen.route4, ...seen.route6],
       neighbours: seen.neigh,

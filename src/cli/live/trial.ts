@@ -5,10 +5,9 @@
 import { TRIAL_SECONDS } from '#core/change';
 import type { Model } from '#core/model';
 import { refusalText } from '#words';
-import type { LiveHello } from '#core/box';
+import type { LiveHello, LiveUplink } from '#core/box';
 import type { LiveBox } from '../../lib/server/live/box';
 import { passes } from '../../lib/server/live/ladder';
-import type { LiveUplink } from '../../lib/server/live/ladder';
 import { beginTrial, goBack, newOrder, pause, prepare, sound } from '../../lib/server/live/trial';
 import type { Hindrance } from '../../lib/server/live/trial';
 import { settingsOf } from '../../lib/server/ssh/keys';

@@ -3,3 +3,27 @@ export { ATTEMPTS, deviceOf, receive, send } from './device';
 export type { Device, Order, OrderAnswer, Line } from './device';
 export { LIVE_REFUSALS, printable, readAnswer } from './live';
 export type { Heard, LiveHello, LiveRefusal, LiveState } from './live';
+export {
+  AskSchema,
+  BoxesSchema,
+  EnterSchema,
+  HandSchema,
+  MeetSchema,
+  OrderSchema,
+  WatchSchema,
+} from './relay';
+export type {
+  BoxShown,
+  Hand,
+  Knock,
+  LiveStage,
+  LiveUplink,
+  Met,
+  Ordered,
+  RelayAsk,
+  RelayBoxes,
+  RelayEvent,
+  RelayOrder,
+} from './relay';
+export { sightOf } from './sight';
+export type { HitSight, LeaseSight, NeighbourSight, PortSight, RouteSight, Sight } from './sight';

@@ -96,6 +96,8 @@ const SCHEMAS = {
   state: StateSchema,
   ladder: v.object({ ok: v.literal(true), stages: v.string() }),
   trace: v.object({ ok: v.literal(true), trace: v.string() }),
+  flows: v.object({ ok: v.literal(true), flows: v.string() }),
+  ask: v.object({ ok: v.literal(true), said: v.string() }),
   log: v.object({ ok: v.literal(true), log: v.string(), passed: v.string() }),
   adopt: v.object({ ok: v.literal(true), box: HelloSchema, text: v.nullable(v.string()) }),
 } as const;

@@ -54,7 +54,7 @@ interface Sent {
 }
 
 /** Orders that only ask. */
-const ASKING: ReadonlySet<string> = new Set(['state', 'ladder', 'log', 'adopt']);
+const ASKING: ReadonlySet<string> = new Set(['state', 'ladder', 'log', 'flows', 'ask', 'adopt']);
 
 const WORD = /^[A-Za-z0-9._:,@-]+$/;
 

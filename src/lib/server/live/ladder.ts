@@ -1,23 +1,12 @@
 /** The ladder of a live box: what of each uplink the box itself is asked, and what it saw. */
 import { familyOf, formatIp } from '#core/addr';
 import type { Family, Ip } from '#core/addr';
+import type { LiveStage, LiveUplink } from '#core/box';
 import { deviceOf } from '#core/linux';
 import type { Model } from '#core/model';
 import { familiesOf } from '#core/proof';
 import type { Interface } from '#core/site';
 import { liveStageText } from '#words';
-
-export interface LiveStage {
-  readonly stage: string;
-  readonly result: 'pass' | 'fail' | 'skipped';
-  readonly detail: string;
-}
-
-export interface LiveUplink {
-  readonly interface: string;
-  readonly family: 'ipv4' | 'ipv6';
-  readonly stages: readonly LiveStage[];
-}
 
 /** A name that leads somewhere, where the text knows none (RFC 2606 §3). */
 const SOME_NAME = 'example.com';

@@ -36,10 +36,11 @@ export async function settingsOf(
 
 /** The keys that a box shows now. */
 export async function keysShown(target: Target, options: SshOptions): Promise<readonly SeenKey[]> {
+  const [program = 'ssh-keyscan', ...before] = [...(options.through ?? []), 'ssh-keyscan'];
   const settings = await settingsOf(target, options);
   const host = settings.get('hostname') ?? target.host;
   const port = settings.get('port') ?? '22';
-  const shown = await ownTool('ssh-keyscan', ['-T', '5', '-p', port, '--', host]);
+  const shown = await ownTool(program, [...before, '-T', '5', '-p', port, '--', host]);
   const alias = settings.get('hostkeyalias') ?? (port === '22' ? host : `[${host}]:${port}`);
   const out: SeenKey[] = [];
   for (const line of (shown ?? '').split('\n')) {

@@ -34,6 +34,8 @@ export interface SshOptions {
   readonly config?: string;
   /** Seconds until a connection counts as failed. */
   readonly connect?: number;
+  /** A command that runs ssh elsewhere, as in a namespace. */
+  readonly through?: readonly string[];
 }
 
 export interface Call {
@@ -109,7 +111,10 @@ export class Ssh {
 
   private once(command: string, { input, at, within = 60, shared }: Call): Promise<Reply> {
     return new Promise((resolve) => {
-      const child = spawn('ssh', [...this.args(at, shared), command], { stdio: ['pipe', 'pipe', 'pipe'] });
+      const [program = 'ssh', ...before] = [...(this.options.through ?? []), 'ssh'];
+      const child = spawn(program, [...before, ...this.args(at, shared), command], {
+        stdio: ['pipe', 'pipe', 'pipe'],
+      });
       const heard = { out: [] as Buffer[], err: [] as Buffer[], size: 0 };
       let late = false;
       const take = (list: Buffer[]) => (chunk: Buffer) => {
