@@ -11,6 +11,7 @@ import { proveFiles } from './prove';
 import { reachOf } from './reach';
 import { review } from './review';
 import { serve } from './serve';
+import type { ServeOptions } from './serve';
 import { traceFiles } from './trace';
 
 interface DrillOptions {
@@ -91,7 +92,9 @@ function program(report: (outcome: CommandResult, json: boolean) => void): Comma
     .description('starts the web application')
     .option('--port <n>', 'port to listen on', process.env.PORT ?? '4173')
     .option('--host <address>', 'address to listen on', process.env.HOST ?? '127.0.0.1')
-    .action((o: { port: string; host: string }) => serve(o));
+    .option('--boxes <file>', 'a list of live boxes; ~/.config/jolly-gate/boxes.json where absent')
+    .option('--practice', 'makes a box to practise with, in network namespaces of this machine')
+    .action((o: ServeOptions) => serve(o));
   return root;
 }
 

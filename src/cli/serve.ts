@@ -1,12 +1,49 @@
-/** `serve`: starts the web application that `npm run build` made. */
+/** `serve`: starts the web application that `npm run build` made, and its relay to live boxes. */
 import { existsSync } from 'node:fs';
+import { homedir, networkInterfaces } from 'node:os';
 import { isIP } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import pino from 'pino';
+import { readBoxes } from '../lib/server/live/boxes';
+import type { BoxEntry } from '../lib/server/live/boxes';
+import { Guard } from '../lib/server/live/guard';
+import { handOver } from '../lib/server/live/handoff';
+import { noField } from '../lib/server/practice/field';
+import { Practice } from '../lib/server/practice/practice';
 import { Unusable } from './input';
 
-export async function serve(options: { port: string; host: string }): Promise<void> {
+export interface ServeOptions {
+  readonly port: string;
+  readonly host: string;
+  /** A list of live boxes instead of the user's own. */
+  readonly boxes?: string;
+  /** Whether a box to practise with is made. */
+  readonly practice?: boolean;
+}
+
+/** The boxes of a list that was named, or of the user's own where there is one. */
+function boxesOf(file: string | undefined): readonly BoxEntry[] {
+  const own = join(process.env.XDG_CONFIG_HOME ?? join(homedir(), '.config'), 'jolly-gate', 'boxes.json');
+  if (file === undefined && !existsSync(own)) return [];
+  const read = readBoxes(file ?? own);
+  if (!read.ok) throw new Unusable(read.why);
+  return read.boxes;
+}
+
+/** Where a browser opens a server that listens here. */
+function originsOf(host: string, port: number): string[] {
+  const name = (address: string) => (isIP(address) === 6 ? `[${address}]` : address);
+  const everywhere = host === '0.0.0.0' || host === '::';
+  const own = everywhere
+    ? Object.values(networkInterfaces()).flatMap((list) => (list ?? []).map((i) => i.address))
+    : [host];
+  return [...new Set([...own, ...(isLoopback(host) || everywhere ? ['localhost'] : [])])].map(
+    (a) => `http://${name(a)}:${port}`,
+  );
+}
+
+export async function serve(options: ServeOptions): Promise<void> {
   const port = Number(options.port);
   if (!Number.isInteger(port) || port < 0 || port > 65535)
     throw new Unusable(`“${options.port}” is no port; give one from 0 to 65535`);
@@ -19,10 +56,16 @@ export async function serve(options: { port: string; host: string }): Promise<vo
   const handlerFile = join(root, 'build', 'handler.js');
   if (!existsSync(handlerFile)) throw new Unusable('the application is not built; run `npm run build` first');
   const log = pino({ base: undefined, level: 'info' });
+  const boxes = [...boxesOf(options.boxes)];
+  const noPractice = options.practice ? noField(['dnsmasq']) : undefined;
+  const practice = options.practice && noPractice === undefined ? new Practice() : undefined;
+  if (practice) boxes.push(practice.entry);
   const open = options.host === '0.0.0.0' || options.host === '::';
   const shown = open ? 'localhost' : family === 6 ? `[${options.host}]` : options.host;
   // The handler reads its origin when it is loaded; without it, forms over plain http are refused.
   process.env.ORIGIN ??= `http://${shown}:${port}`;
+  // A box file with its wiring may be sent to be tried.
+  process.env.BODY_SIZE_LIMIT ??= '16M';
   const { handler } = (await import(pathToFileURL(handlerFile).href)) as {
     handler: (req: unknown, res: unknown, next: () => void) => void;
   };
@@ -44,12 +87,23 @@ export async function serve(options: { port: string; host: string }): Promise<vo
           ? `${options.host} is no address of this machine`
           : error.message;
     process.stderr.write(`${why}\n`);
+    practice?.takeUp();
     process.exitCode = 2;
   });
   server.listen(port, options.host, () => {
     const address = server.address();
     const at = typeof address === 'object' && address ? address.port : port;
     log.info(`Jolly Gate is at http://${shown}:${at}`);
+    if (boxes.length || noPractice !== undefined) {
+      const guard = new Guard(originsOf(options.host, at));
+      handOver({ guard, boxes, noPractice, hand: practice && ((hand) => practice.hand(hand)) });
+      if (boxes.length)
+        log.info(
+          `For live boxes (${boxes.map((b) => b.name).join(', ')}) open http://${shown}:${at}/#live=${guard.link ?? ''} (this link works once)`,
+        );
+      if (practice) log.info(`The practice box’s console shows its host key as ${practice.fingerprint}`);
+      if (noPractice !== undefined) log.info(`There is no practice box: ${noPractice}`);
+    }
     if (open || !isLoopback(options.host))
       log.warn(
         'Everybody who reaches this machine can open it, and what they send is not encrypted. Under another name than localhost a browser keeps back what needs a secure page, so some things are done without.',
@@ -60,6 +114,7 @@ export async function serve(options: { port: string; host: string }): Promise<vo
     server.closeIdleConnections();
     // A connection that idles or hangs must not keep it from ending.
     setTimeout(() => server.closeAllConnections(), GRACE).unref();
+    practice?.takeUp();
   };
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);

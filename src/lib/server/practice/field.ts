@@ -4,7 +4,7 @@
  */
 import { spawn, spawnSync } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { homedir, tmpdir } from 'node:os';
 import { join } from 'node:path';
 
@@ -44,6 +44,29 @@ export const PLACES = {
 const PAGE = '<!doctype html><title>far</title><p>A page from far away.</p>\n';
 
 let fields = 0;
+
+const pidsIn = (ns: string): number[] =>
+  spawnSync('ip', ['netns', 'pids', ns], { encoding: 'utf8' }).stdout.split('\n').filter(Boolean).map(Number);
+
+/** Ends what runs in a namespace, whatever it is. */
+function endAllIn(ns: string): void {
+  for (const pid of pidsIn(ns))
+    try {
+      process.kill(pid, 'SIGKILL');
+    } catch {
+      // It has ended by itself meanwhile.
+    }
+}
+
+/** Takes up what a program left that was killed before it could. */
+export function sweep(): void {
+  const all = spawnSync('ip', ['netns', 'list'], { encoding: 'utf8' }).stdout;
+  for (const [ns, pid] of all.matchAll(/^jf(\d+)-\S+/gm)) {
+    if (existsSync(`/proc/${pid}`)) continue;
+    endAllIn(ns);
+    spawnSync('ip', ['netns', 'del', ns]);
+  }
+}
 
 export class Field {
   protected readonly own = `jf${process.pid}-${fields++}`;
@@ -225,34 +248,18 @@ export class Field {
   }
 
   protected pullPlug(): void {
-    this.killIn(this.ns.box);
-  }
-
-  private killIn(ns: string): void {
-    const pids = spawnSync('ip', ['netns', 'pids', ns], { encoding: 'utf8' })
-      .stdout.split('\n')
-      .filter(Boolean);
-    for (const pid of pids)
-      try {
-        process.kill(Number(pid), 'SIGKILL');
-      } catch {
-        // It has ended by itself meanwhile.
-      }
+    endAllIn(this.ns.box);
   }
 
   /** Processes of the box whose command line holds a text. */
   pidsOfBox(text: string): number[] {
-    const pids = spawnSync('ip', ['netns', 'pids', this.ns.box], { encoding: 'utf8' }).stdout.split('\n');
-    return pids
-      .filter(Boolean)
-      .map(Number)
-      .filter((pid) => {
-        try {
-          return readFileSync(`/proc/${pid}/cmdline`, 'utf8').replaceAll('\0', ' ').includes(text);
-        } catch {
-          return false;
-        }
-      });
+    return pidsIn(this.ns.box).filter((pid) => {
+      try {
+        return readFileSync(`/proc/${pid}/cmdline`, 'utf8').replaceAll('\0', ' ').includes(text);
+      } catch {
+        return false;
+      }
+    });
   }
 
   /** Whose places and network the box's console has, and which of its spaces. */
@@ -288,7 +295,7 @@ export class Field {
 
   takeUp(): void {
     this.pullPlug();
-    for (const n of Object.values(this.ns)) this.killIn(n);
+    for (const n of Object.values(this.ns)) endAllIn(n);
     spawnSync('sleep', ['0.05']);
     for (const n of Object.values(this.ns)) spawnSync('ip', ['netns', 'del', n]);
     rmSync(this.folder, { recursive: true, force: true });
