@@ -1,11 +1,10 @@
 /** `live meet`, `adopt`, `state`, `log` and `drift`: what a box is and knows. Nothing is changed on it but the hinge. */
 import * as readline from 'node:readline/promises';
-import { readLinuxBox } from '#core/formats/linux';
 import { sightOf } from '#core/box';
 import { readDrift } from '#core/linux';
 import { oneLine } from '#core/notation';
 import { driftText } from '#words';
-import type { LiveState } from '#core/box';
+import { boxFileOf } from '../../lib/server/live/adopt';
 import { LiveBox, NotReached } from '../../lib/server/live/box';
 import { keysShown, rememberKey } from '../../lib/server/ssh/keys';
 import { Ssh } from '../../lib/server/ssh/ssh';
@@ -75,45 +74,16 @@ async function firstKey(
   for (const key of wanted ? [wanted] : keys) await rememberKey(target, sshOptions(o), key);
 }
 
-const textOr = (x: unknown): string => (typeof x === 'string' ? oneLine(x) : '');
-
 export async function adopt(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);
   const state = await told(box, 'state', ['state']);
-  const drift = driftsOf(state);
-  if (state.text !== null)
-    return {
-      json: { text: state.text, left: drift },
-      text: state.text + drift.map((d) => `# not taken: ${oneLine(d)}\n`).join(''),
-      status: 0,
-    };
-  const read = readLinuxBox({
-    link: JSON.stringify(state.link),
-    addr: JSON.stringify(state.addr),
-    route: JSON.stringify([...state.route4, ...state.route6]),
-    rule: JSON.stringify([...state.rule4, ...state.rule6]),
-  });
-  if (!read.ok)
-    throw new Unusable(`the ${read.fault.report} report of the box cannot be read: ${read.fault.why}`);
-  const tables = 'nftables' in state.tables ? state.tables.nftables : [];
-  const foreign = tables.flatMap((t) => {
-    const table = t.table as { family?: unknown; name?: unknown } | undefined;
-    return table
-      ? [`nftables ${textOr(table.family)} ${textOr(table.name)}: its rules are somebody else’s`]
-      : [];
-  });
-  const others = state.box.others.map((x) => `${x} configures this box, too`);
-  const left = [...read.value.left, ...foreign, ...others];
+  const { text, left } = boxFileOf(state);
   return {
-    json: { text: read.value.text, left: left.map(oneLine) },
-    text: read.value.text + left.map((l) => `# not taken: ${oneLine(l)}\n`).join(''),
+    json: { text, left },
+    text: text + left.map((l) => `# not taken: ${l}\n`).join(''),
     status: 0,
   };
 }
-
-/** What is not as the box was told, in sentences. */
-const driftsOf = (state: LiveState): string[] =>
-  state.text === null ? [] : readDrift(modelOfText(state.text).site, state.drifted).map(driftText);
 
 export async function drift(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);

@@ -48,8 +48,10 @@ export const AskSchema = v.object({
   ask: v.variant('what', [
     v.object({ what: v.literal('why'), from: Word, to: Word, service: v.optional(Word) }),
     v.object({ what: v.literal('ping'), to: Word, by: v.optional(Word) }),
+    v.object({ what: v.literal('route'), to: Word, by: v.optional(Word) }),
     v.object({ what: v.literal('look-up'), name: Word, by: v.optional(Word) }),
     v.object({ what: v.literal('log') }),
+    v.object({ what: v.literal('adopt') }),
     v.object({ what: v.literal('flows') }),
   ]),
 });

@@ -6,6 +6,7 @@ export { HOLD, Session } from './session.svelte';
 export { parsed } from './readable';
 export type { Incoming, View, Want } from './nav.svelte';
 export type { StoreTrouble } from './db';
+export type { Live, LiveDrift } from './live.svelte';
 export type {
   DeskMoveView,
   PlanStepView,

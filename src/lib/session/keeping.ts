@@ -47,6 +47,9 @@ const journalName = (id: string): string => `jolly-gate journal ${id}`;
 export const writeJournal = (site: StoredSite): boolean =>
   remembered.set(journalName(site.id), JSON.stringify({ files: site.files, updated: site.updated }));
 
+/** Where this browser keeps the token of the server's live boxes. */
+export const LIVE_TOKEN = 'jolly-gate live';
+
 /** The database has it: the journal is not needed any more. */
 export const clearJournal = (site: StoredSite): void => remembered.remove(journalName(site.id));
 

@@ -4,7 +4,7 @@ import type { Capture } from '#core/formats/pcapng';
 import type { GestureId, Place, Values } from '#core/edits';
 import type { Statement } from '#core/notation';
 
-export type View = 'board' | 'passage' | 'proof' | 'change' | 'text' | 'first-light';
+export type View = 'board' | 'passage' | 'proof' | 'state' | 'change' | 'text' | 'first-light';
 
 /** What came in from outside, and waits to be told where to go. */
 export type Incoming =
@@ -39,6 +39,8 @@ export class Nav {
   /** The drawer of findings. */
   drawer = $state(false);
   help = $state(false);
+  /** Live boxes are to be chosen from. */
+  connecting = $state(false);
   incoming = $state.raw<Incoming | undefined>();
   /** The list of what can be wanted is open, for the thing that was at hand then, if one was. */
   wanting = $state.raw<{ readonly subject?: string } | undefined>();

@@ -1,4 +1,5 @@
 /** The client's state: the open site with its draft, the link to the box, the jobs of the worker, and where one is. */
+import * as v from 'valibot';
 import { changeClauses, leaveSecretsOut } from '#core/edits';
 import { applyEdits, diffEdits, isOfBox, printStatement } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
@@ -10,6 +11,7 @@ import type { Model } from '#core/model';
 import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
+import type { RelayOrder, Sight } from '#core/box';
 import { REFUSALS, findingText } from '#words';
 import { startWorker } from '../../worker/client';
 import type { WorkerClient } from '../../worker/client';
@@ -39,6 +41,9 @@ import {
   withWorld,
 } from './box-link';
 import type { BoxLink, SeatSeen } from './box-link';
+import type { Live } from './live.svelte';
+import { mirrored, sameLink } from './mirror';
+import type { Tried } from './mirror';
 import { Store } from './db';
 import type { StoreTrouble, StoredSite } from './db';
 import { edited, travelled } from './draft';
@@ -62,7 +67,7 @@ import { outcomeOf } from './outcome';
 import type { Foretold } from './outcome';
 import { effectiveDocument, faultsOf, parsed } from './readable';
 import type { Effective } from './readable';
-import { clearJournal, newId, remembered, withJournal, writeJournal } from './keeping';
+import { LIVE_TOKEN, clearJournal, newId, remembered, withJournal, writeJournal } from './keeping';
 import { Sites } from './sites';
 import type { Journal } from './sites';
 import { ledSites, linkTabs } from './tabs';
@@ -70,6 +75,17 @@ import type { TabLink } from './tabs';
 
 const JOURNAL: Journal = { write: writeJournal, clear: clearJournal };
 const nextTask = (): Promise<void> => new Promise((go) => setTimeout(go));
+
+/** Where this browser keeps which site a live box was taken for. */
+const LIVE_SITE = 'jolly-gate live site';
+function readLiveSite(text: string | null): { readonly site: string; readonly box: string } | undefined {
+  try {
+    const read = v.safeParse(v.object({ site: v.string(), box: v.string() }), JSON.parse(text ?? ''));
+    return read.success ? read.output : undefined;
+  } catch {
+    return undefined;
+  }
+}
 
 /** How long findings of the statement under the caret are held back while somebody types, milliseconds. */
 export const HOLD = 600;
@@ -210,6 +226,21 @@ export class Session {
     this.clock = setInterval(() => this.tick(), 250);
     this.ready = true;
     this.begun();
+    void this.resumeLive();
+  }
+
+  /** Goes on with live boxes where this browser has been given them. */
+  private async resumeLive(): Promise<void> {
+    const { hash } = location;
+    const ticket = /^#live=([\w-]+)$/.exec(hash)?.[1];
+    // A link that works once is nothing to keep in the history.
+    if (ticket !== undefined) history.replaceState(null, '', location.pathname);
+    if (ticket === undefined && remembered.get(LIVE_TOKEN) === null) return;
+    const live = await this.openLive(ticket);
+    const last = readLiveSite(remembered.get(LIVE_SITE));
+    if (live.list && last?.site === this.id && live.list.boxes.some((b) => b.name === last.box))
+      this.connectLive(last.box);
+    else if (ticket !== undefined && live.list?.boxes.length) this.nav.connecting = true;
   }
 
   /** Writes what is not kept yet where it is kept at once: the window may be gone in the next moment. */
@@ -281,6 +312,7 @@ export class Session {
     this.sheetRows = site.sheetRows;
     this.firstLight = site.firstLight;
     if (other) {
+      this.live?.leave();
       this.drill = { cut: [], dead: [] };
       this.jobs = forgotten(this.jobs);
       this.lastReadable.clear();
@@ -587,8 +619,103 @@ export class Session {
   /** What the ladders said of the box before the trial that runs, where this window saw it begin. */
   provedBefore = $state.raw<ProofView | undefined>();
 
-  /** Gives the box an order; why it is refused is returned, or that no answer came. */
-  tell(event: BoxEvent): Refusal | undefined {
+  /** Live boxes, once somebody asked for them. */
+  live = $state.raw<Live | undefined>();
+  /** What was tried on the live box from here and is not over. */
+  private tried?: Tried;
+
+  /** Speaks to the server about live boxes; a one-time link's ticket is used up. Its code is not of the first load. */
+  async openLive(ticket?: string): Promise<Live> {
+    const { Live } = await import('./live.svelte');
+    this.live ??= new Live(
+      () => this.steady(),
+      (sight) => this.seeLive(sight),
+    );
+    await this.live.enter(ticket);
+    return this.live;
+  }
+
+  /**
+   * Takes a live box for this site: from now on what runs is what that box runs. Returns why it cannot be. The draft
+   * stays as it is.
+   */
+  connectLive(box: string): string | undefined {
+    if (this.onlyBoxFile === undefined)
+      return 'The statements of this box stand in several files, or among the wiring: a live box has one text.';
+    this.tried = undefined;
+    this.live?.connect(box);
+    remembered.set(LIVE_SITE, JSON.stringify({ site: this.id, box }));
+    this.isFirstSight = true;
+    return undefined;
+  }
+
+  /** Lets go of the live box, which goes on as it is. */
+  leaveLive(): void {
+    this.live?.leave();
+    remembered.remove(LIVE_SITE);
+  }
+
+  /** Whether nothing was seen of the box since it was taken for this site. */
+  private isFirstSight = false;
+
+  private seeLive(sight: Sight): void {
+    const file = this.onlyBoxFile ?? boxOnly(this.files)[0]?.name;
+    if (file === undefined) return;
+    const next = mirrored(this.link, sight, file, this.steady(), this.tried);
+    // What a box runs that is met just now is nobody's doing behind our back.
+    const link = this.isFirstSight ? { ...next, agreed: next.device.state.running } : next;
+    this.isFirstSight = false;
+    if (this.box.trial && !sight.box.trial) {
+      if (link.device.state.last && !this.box.last)
+        this.notice = 'The trial ran out: the box went back by itself.';
+      this.tried = undefined;
+    }
+    if (sameLink(link, this.link)) return;
+    const other = !sameFiles(link.device.state.running, this.box.running);
+    this.link = link;
+    void this.save();
+    if (other) this.prove();
+  }
+
+  /** Carries an order to the live box. */
+  private async tellLive(event: BoxEvent, overrule: readonly string[] = []): Promise<void> {
+    const { live } = this;
+    const order = live && this.relayed(event, overrule);
+    if (!live || !order) return;
+    if (event.do === 'try') this.tried = { files: event.files, before: this.box.running, note: event.note };
+    const done = await live.order(order);
+    if (!done && event.do === 'try' && !this.box.trial) this.tried = undefined;
+  }
+
+  /** An order as the server takes it; undefined for what nobody can order over the network. */
+  private relayed(event: BoxEvent, overrule: readonly string[]): RelayOrder | undefined {
+    switch (event.do) {
+      case 'try':
+        return {
+          do: 'try',
+          files: withWorld(event.files, this.files).map((f) => ({ ...f })),
+          seconds: event.seconds,
+          overrule: [...overrule],
+          base: this.live?.sight?.text ?? null,
+        };
+      case 'stay':
+      case 'go-back':
+      case 'save':
+        return { do: event.do };
+      case 'extend':
+        return { do: 'extend', seconds: event.seconds };
+      default:
+        return undefined;
+    }
+  }
+
+  /** Gives the box an order; why it is refused is returned, or that no answer came. A live box answers later. */
+  tell(event: BoxEvent, overrule: readonly string[] = []): Refusal | undefined {
+    if (this.live?.box !== undefined) {
+      if (event.do === 'try') this.provedBefore = this.derived?.running ?? this.derived?.draft;
+      void this.tellLive(event, overrule);
+      return undefined;
+    }
     if (event.do === 'try') this.provedBefore = this.derived?.running ?? this.derived?.draft;
     const { link, refused, isChanged } = tell(this.link, { id: newId(), event }, this.steady(), {
       reached: !this.isOutOfReach,
@@ -644,8 +771,13 @@ export class Session {
   }
 
   /** Applies the draft on trial. */
-  tryDraft(seconds: number, note: string, errors: number): Refusal | undefined {
-    return this.tell({
+  tryDraft(
+    seconds: number,
+    note: string,
+    errors: number,
+    overrule: readonly string[] = [],
+  ): Refusal | undefined {
+    const event: BoxEvent = {
       do: 'try',
       id: newId(),
       files: boxOnly(this.files),
@@ -653,7 +785,8 @@ export class Session {
       note,
       base: this.link.agreed,
       looked: { at: this.derived ? boxOnly(this.jobs.lookedAt) : [], errors },
-    });
+    };
+    return this.tell(event, overrule);
   }
 
   /** The box's one file, where all its statements stand in one with nothing else: then a step can be tried by itself. */
@@ -663,18 +796,25 @@ export class Session {
   tryStep(box: string, seconds: number, note: string): Refusal | undefined {
     const name = this.onlyBoxFile;
     if (name === undefined) return undefined;
-    return this.tell({
+    const event: BoxEvent = {
       do: 'try',
       id: newId(),
       files: [{ name, text: box }],
       seconds,
       note,
       base: this.link.agreed,
-    });
+    };
+    // The plan has looked at each step: it has no error that neither end has.
+    const known = this.findings.filter((f) => f.severity === 'error').map((f) => f.code);
+    return this.tell(event, known);
   }
 
-  /** During a trial that the seat began with a way in: whether it has none now, so that the box hears nothing. */
-  readonly isOutOfReach: boolean = $derived(isOutOfReach(this.link, this.seatSeen));
+  /** During a trial: whether the box hears nothing, as the seat that began it has no way in now, or no answer comes. */
+  readonly isOutOfReach: boolean = $derived(
+    this.live?.box !== undefined
+      ? !!this.live.lost && !!this.box.trial
+      : isOutOfReach(this.link, this.seatSeen),
+  );
 
   /** Does at the desk what gives its PC a way in again. */
   atDesk(move: DeskMoveView): void {
@@ -720,7 +860,8 @@ export class Session {
 
   private tick(): void {
     this.now = this.steady();
-    if (this.leading && this.box.trial && this.now >= this.box.trial.until) {
+    const isLive = this.live?.box !== undefined;
+    if (!isLive && this.leading && this.box.trial && this.now >= this.box.trial.until) {
       this.tell({ do: 'tick' });
       this.notice = 'The trial ran out: the box went back by itself.';
     }

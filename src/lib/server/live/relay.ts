@@ -13,7 +13,7 @@ import type {
   RelayEvent,
   RelayOrder,
 } from '#core/box';
-import { deviceOf, readDrift } from '#core/linux';
+import { deviceOf, numbersOf, readDrift } from '#core/linux';
 import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
 import { parseDocument } from '#core/notation';
@@ -27,6 +27,7 @@ import type { BoxEntry } from './boxes';
 import type { Handoff } from './handoff';
 import { climb } from './ladder';
 import { beginTrial, newOrder, pause, prepare } from './trial';
+import { boxFileOf } from './adopt';
 import { followPacket } from './why';
 
 /** Between two looks at a box, milliseconds. */
@@ -217,6 +218,12 @@ class Watched {
           ? [...lines(said.answer.log), ...lines(said.answer.passed)]
           : [refusalText(said)];
       }
+      case 'adopt': {
+        const said = await box.order('state', ['state']);
+        if (said.heard === 'refusal') return [refusalText(said)];
+        const { text, left } = boxFileOf(said.answer);
+        return [text, ...left];
+      }
       case 'flows': {
         const said = await box.order('flows', ['flows', '500']);
         return said.heard === 'answer' ? lines(said.answer.flows) : [refusalText(said)];
@@ -226,6 +233,16 @@ class Watched {
         if (to === undefined) return [`fail “${ask.to}” is no address`];
         const said = await box.order('ask', ['ask', 'ping', formatIp(to), device(ask.by)]);
         return said.heard === 'answer' ? [said.answer.said || 'fail no answer'] : [refusalText(said)];
+      }
+      case 'route': {
+        const to = parseIp(ask.to);
+        if (to === undefined) return [`“${ask.to}” is no address`];
+        // As the rules of routing see it: by the mark that a packet gets where it arrives.
+        const model = this.read?.model;
+        const from = model && ask.by !== undefined ? interfaceNamed(model.site, ask.by) : undefined;
+        const mark = from && model ? String(numbersOf(model.site).ofInterface(from.name)) : '0';
+        const said = await box.order('ask', ['ask', 'route', formatIp(to), mark]);
+        return said.heard === 'answer' ? [said.answer.said] : [refusalText(said)];
       }
       case 'look-up': {
         if (!/^[A-Za-z0-9]([A-Za-z0-9.-]*[A-Za-z0-9])?$/.test(ask.name))

@@ -8,6 +8,9 @@
   import Crossing from './Crossing.svelte';
   import Drift from './Drift.svelte';
   import Trial from '../trial/Trial.svelte';
+  import HandDrift from '../live/HandDrift.svelte';
+  import Hands from '../live/Hands.svelte';
+  import Refused from '../live/Refused.svelte';
   const session = useSession();
   let seconds = $state<number>(TRIAL_SECONDS.usual);
   /** Whether somebody chose the time: then no plan does. */
@@ -22,11 +25,12 @@
   const open = $derived(blocking.filter((f) => !overruled.includes(f.id)));
   const broken = $derived(session.held.length > 0);
   /** The whole draft, or what a step of the crossing comes to. */
-  function tryIt(step?: Pick<PlanStepView, 'text' | 'box' | 'last'>) {
+  function tryIt(step?: Pick<PlanStepView, 'text' | 'box' | 'last'>, more: readonly string[] = []) {
+    const codes = blocking.filter((f) => overruled.includes(f.id)).map((f) => f.code);
     const no =
       step && !step.last
         ? session.tryStep(step.box, seconds, note.trim() || step.text.slice(0, 80))
-        : session.tryDraft(seconds, note.trim(), open.length);
+        : session.tryDraft(seconds, note.trim(), open.length, [...codes, ...more]);
     refused = no ? REFUSALS[no] : '';
     if (!no) {
       timed = false;
@@ -35,6 +39,7 @@
     }
   }
   const seat = $derived(session.derived?.seat);
+  const isLive = $derived(session.live?.box !== undefined);
   /** By the time of an entry of the history: that of the one it is held against. */
   let against = $state.raw<Readonly<Record<number, number | undefined>>>({});
   const indexOf = (at: number | undefined) => {
@@ -51,6 +56,7 @@
 <div class="mx-auto grid max-w-[1200px] gap-4 min-[900px]:grid-cols-2 p-4" data-testid="change">
   <section aria-label="difference">
     <Drift />
+    <HandDrift />
     <h2 class="mb-2 h2"><Term word="draft" text="Draft" /> against running</h2>
     {#if gone}<p class="quiet" data-testid="ticked">{gone} of {lines.length} gone through</p>{/if}
     {#if !session.changes.length}
@@ -173,11 +179,13 @@
           </p>{/if}
         {#if broken}<p class="mt-1 text-error">A statement cannot be read yet; finish it first.</p>{/if}
         {#if refused}<p class="mt-1 text-error" role="alert">{refused}</p>{/if}
+        <Refused again={(codes) => tryIt(undefined, codes)} />
         {#if session.box.last}<p class="mt-2 quiet" data-testid="went-back">
             Went back by itself {when(session.box.last.at)}.
           </p>{/if}
       {/if}
     </section>
+    <Hands />
     <section class="panel p-3" aria-label="the box">
       <h2 class="mb-2 h2">The box</h2>
       <p class="mb-2">
@@ -194,7 +202,11 @@
           session.tell({ do: 'save' });
         }}>Save to start-up</button
       >
-      {#if rebooting}
+      {#if isLive}
+        <button class="btn btn-sm" data-testid="leave-live" onclick={() => session.leaveLive()}
+          >Let go of the live box</button
+        >
+      {:else if rebooting}
         <p class="ground-error mt-2 rounded p-2" role="alert">
           ■ What the box runs is not saved. A reboot starts what was saved before.
           <button
@@ -218,22 +230,22 @@
           }}>Reboot the bench box</button
         >
       {/if}
-      <label class="mt-3 block"
-        >Somebody else changed it? Read what it runs from a file
-        <input
-          type="file"
-          class="file-input mt-1 block file-input-xs"
-          accept=".gate,.txt"
-          data-testid="changed-elsewhere"
-          disabled={!!session.box.trial || !session.leading}
-          onchange={async (e) => {
-            const input = e.currentTarget;
-            const [file] = input.files ?? [];
-            elsewhere = file ? (session.changedElsewhere(file.name, await file.text()) ?? '') : '';
-            input.value = '';
-          }}
-        /></label
-      >
+      {#if !isLive}<label class="mt-3 block"
+          >Somebody else changed it? Read what it runs from a file
+          <input
+            type="file"
+            class="file-input mt-1 block file-input-xs"
+            accept=".gate,.txt"
+            data-testid="changed-elsewhere"
+            disabled={!!session.box.trial || !session.leading}
+            onchange={async (e) => {
+              const input = e.currentTarget;
+              const [file] = input.files ?? [];
+              elsewhere = file ? (session.changedElsewhere(file.name, await file.text()) ?? '') : '';
+              input.value = '';
+            }}
+          /></label
+        >{/if}
       {#if elsewhere}<p class="mt-1 text-error" role="alert" data-testid="elsewhere-fault">
           {elsewhere}
         </p>{/if}

@@ -50,7 +50,7 @@
       return;
     }
     if (mod || event.altKey || typingIn(event.target)) return;
-    const views = ['board', 'passage', 'proof', 'change', 'text'] as const;
+    const views = ['board', 'passage', 'proof', 'state', 'change', 'text'] as const;
     if (event.key === '/') {
       event.preventDefault();
       session.nav.say();
@@ -59,7 +59,7 @@
       event.preventDefault();
       session.nav.want(thingAt(document.activeElement));
     } else if (event.key === 'f') session.nav.drawer = !session.nav.drawer;
-    else if (/^[1-5]$/.test(event.key)) session.nav.view = views[Number(event.key) - 1]!;
+    else if (/^[1-6]$/.test(event.key)) session.nav.view = views[Number(event.key) - 1]!;
   }
 
   /** What the keyboard is at on the board: a slab, the head of a port or of a zone. */
@@ -122,6 +122,10 @@
         {#if session.nav.view === 'board'}<Board />
         {:else if session.nav.view === 'passage'}<Passage />
         {:else if session.nav.view === 'proof'}<Proof />
+        {:else if session.nav.view === 'state'}
+          {#await import('../state/State.svelte')}<p class="p-6 quiet">
+              Opening …
+            </p>{:then { default: State }}<State />{/await}
         {:else if session.nav.view === 'change'}<Change />
         {:else if session.nav.view === 'text'}<Text />
         {:else}<FirstLight />{/if}
@@ -143,6 +147,11 @@
 {#if session.nav.wanting}<Wants />{/if}
 {#if session.nav.help}<Keys />{/if}
 {#if session.nav.incoming}<Incoming />{/if}
+{#if session.nav.connecting}
+  {#await import('../live/Connect.svelte') then { default: Connect }}<Connect
+      onclose={() => (session.nav.connecting = false)}
+    />{/await}
+{/if}
 
 <style>
   .frame {

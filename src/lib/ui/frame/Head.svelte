@@ -24,10 +24,16 @@
     { id: 'board', name: 'Board' },
     { id: 'passage', name: 'Passage' },
     { id: 'proof', name: 'Proof' },
+    { id: 'state', name: 'State' },
     { id: 'change', name: 'Change' },
     { id: 'text', name: 'Text' },
   ];
   const clock = (seconds: number) => `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`;
+  const live = $derived(session.live);
+  const isLive = $derived(live?.box !== undefined);
+  const ago = (ms: number) =>
+    ms < 10_000 ? `${(Math.max(0, ms) / 1000).toFixed(1)} s` : `${Math.round(ms / 1000)} s`;
+  const boxName = $derived(isLive ? `the live box ${live?.place ?? ''}` : 'the bench box');
   const boxWord = $derived(
     session.box.trial
       ? `on trial ${clock(session.trialLeft)}`
@@ -39,9 +45,9 @@
   );
   const boxTitle = $derived(
     session.box.trial
-      ? 'The bench box tries the draft, and goes back by itself'
+      ? `On trial: ${boxName} goes back by itself`
       : session.changes.length
-        ? `The draft differs from what the bench box runs in ${session.changes.length} statements`
+        ? `The draft differs from what ${boxName} runs in ${session.changes.length} statements`
         : session.saved
           ? 'Draft, running and start-up agree'
           : 'What runs is not saved to start-up',
@@ -123,6 +129,14 @@
           >
         {/each}
         <hr class="my-1 border-base-300" />
+        <button
+          data-testid="connect-live"
+          class="btn w-full justify-start font-normal btn-ghost btn-sm"
+          onclick={() => {
+            menu = false;
+            session.nav.connecting = true;
+          }}>Connect to a box …</button
+        >
         <button
           data-testid="first-light-new"
           class="btn w-full justify-start font-normal btn-ghost btn-sm"
@@ -208,9 +222,29 @@
     title={boxTitle}
   >
     <span aria-hidden="true">{session.box.trial ? '◔' : session.changes.length ? '◇' : '◆'}</span>
-    <span class="truncate max-[899px]:sr-only">bench · {boxWord}</span>
+    <span class="truncate max-[899px]:sr-only">{isLive ? 'live' : 'bench'} · {boxWord}</span>
   </span>
-  {#if seat}
+  {#if isLive && live}
+    <button
+      class={[
+        'badge w-44 flex-none justify-start gap-1 hover:underline max-[899px]:w-auto max-[899px]:px-1',
+        live.lost ? 'ground-error border-error' : 'border-base-300 bg-base-200',
+      ]}
+      title={live.lost
+        ? `${live.place}: ${live.lost.text}; it is looked for on and on`
+        : `The live box ${live.box} at ${live.place} answered just now`}
+      data-testid="live-chip"
+      onclick={() => (session.nav.view = 'state')}
+    >
+      <span aria-hidden="true">{live.lost ? '✕' : '●'}</span>
+      <span class="truncate max-[899px]:sr-only"
+        >live <span class="mono">{live.place}</span>
+        {live.lost
+          ? `no answer ${ago(session.now - live.lost.since)}`
+          : `${ago(session.now - live.seenAt)} ago`}</span
+      >
+    </button>
+  {:else if seat}
     <button
       class={[
         'badge w-28 flex-none justify-start gap-1 hover:underline max-[899px]:w-auto max-[899px]:px-1',

@@ -11,7 +11,7 @@ const EVERYWHERE: KeyGroup = {
   keys: [
     ['/', 'say line: a statement, a change, a question, or what you want'],
     ['a', 'add: what do you want?'],
-    ['1 2 3 4 5', 'Board, Passage, Proof, Change, Text'],
+    ['1 2 3 4 5 6', 'Board, Passage, Proof, State, Change, Text'],
     ['f', 'findings'],
     ['Ctrl+Z, Ctrl+Y', 'undo, redo'],
     ['Esc', 'close, restore a drill, let go'],

@@ -1,7 +1,6 @@
 <script lang="ts">
   import type { StageResult } from '#core/proof';
   import { STAGE_NAMES, stageText } from '#words';
-  import { useSession } from '../../session/index';
   import Rung from '../primitives/Rung.svelte';
   let {
     title,
@@ -9,8 +8,7 @@
     stages,
     supposed,
   }: { title: string; about?: string; stages: readonly StageResult[]; supposed: boolean } = $props();
-  const session = useSession();
-  const evidence = $derived(supposed ? 'supposed' : session.changes.length ? 'bench' : 'live');
+  const evidence = $derived(supposed ? 'supposed' : 'bench');
 </script>
 
 <article class="panel p-3">

@@ -6,13 +6,15 @@
   import Term from '../controls/Term.svelte';
   import Rung from '../primitives/Rung.svelte';
   import Ladder from '../ladder/Ladder.svelte';
+  import LiveBeside from '../live/LiveBeside.svelte';
   import Log from './Log.svelte';
   import ReachTable from './ReachTable.svelte';
   import { deskStopText, firstFail, ladderName, opensPage, standingOf, stopText } from '../ladder/ladders';
 
   const session = useSession();
   const proof = $derived(session.derived?.draft);
-  const live = $derived(session.changes.length === 0);
+  const liveOf = (u: { interface: string; family: string }) =>
+    session.live?.uplinks.find((l) => l.interface === u.interface && l.family === u.family);
   let from = $state('');
   let to = $state('');
   let service = $state('');
@@ -237,7 +239,7 @@
       <ul class="panel divide-y divide-base-300">
         {#each proof.promises as p (p.file + p.line)}
           <li class="grid grid-cols-[16px_1fr] gap-2 px-3 py-1.5" data-testid="promise">
-            <Rung result={p.result} evidence={live ? 'live' : 'bench'} />
+            <Rung result={p.result} evidence="bench" />
             <span
               ><span class="mono">{p.text.replace(/^expect /, '')}</span>
               <span class={p.result === 'fail' ? 'block font-semibold text-error' : 'quiet'}
@@ -259,7 +261,10 @@
       <h2 class="mb-2 h2">Ways out</h2>
       <div class="grid grid-cols-[repeat(auto-fill,minmax(380px,1fr))] gap-3">
         {#each proof.uplinks as u (u.interface + u.family)}
-          <Ladder title={ladderName(u)} about={standingOf(u)} stages={u.stages} supposed={u.supposed} />
+          <div>
+            <Ladder title={ladderName(u)} about={standingOf(u)} stages={u.stages} supposed={u.supposed} />
+            {#if liveOf(u)}<LiveBeside bench={u} live={liveOf(u)!} />{/if}
+          </div>
         {/each}
       </div>
     </section>

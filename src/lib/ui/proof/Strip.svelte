@@ -3,6 +3,7 @@
   import { useSession } from '../../session/index';
   import Term from '../controls/Term.svelte';
   import Rung from '../primitives/Rung.svelte';
+  import LiveRungs from '../live/LiveRungs.svelte';
   import {
     deskGroups,
     desksSentence,
@@ -17,13 +18,14 @@
   const session = useSession();
   const draft = $derived(session.derived?.draft);
   const running = $derived(session.derived?.running);
-  const live = $derived(session.changes.length === 0);
   const groups = $derived(draft ? deskGroups(draft) : []);
   const runningGroups = $derived(running ? deskGroups(running) : []);
   const many = $derived((draft?.uplinks.length ?? 0) > 3);
-  const evidence = (supposed: boolean) => (supposed ? 'supposed' : live ? 'live' : 'bench');
+  const evidence = (supposed: boolean) => (supposed ? 'supposed' : 'bench');
   /** Names of rungs that stand beside nine others. */
   const SHORT: Readonly<Partial<Record<string, string>>> = { 'name-ping': 'ping', egress: 'seen' };
+  const liveOf = (u: { interface: string; family: string }) =>
+    session.live?.uplinks.find((l) => l.interface === u.interface && l.family === u.family);
   /** Whether all of it is shown where the window is low. */
   let unfolded = $state(false);
   /** More networks than this are told by their number, and only those that stop by name. */
@@ -66,13 +68,14 @@
                   {@const r = was.stages.find((x) => x.stage === s.stage)}
                   {#if r}<Rung
                       result={r.result}
-                      evidence="live"
+                      evidence="bench"
                       half
                       title={`running: ${stageText(r)}`}
                     />{/if}
                 {/if}
               </span>
             {/each}
+            {#if liveOf(u)}<span class="basis-full"><LiveRungs uplink={liveOf(u)!} short /></span>{/if}
           </span>
           {#if !many || u.active || fail}
             <span class="seen">{standingOf(u)}</span>

@@ -1,6 +1,9 @@
 <script lang="ts">
   import { REFUSALS } from '#words';
   import { useSession } from '../../session/index';
+  import LiveRungs from '../live/LiveRungs.svelte';
+  import LiveTrial from '../live/LiveTrial.svelte';
+  import Refused from '../live/Refused.svelte';
   import {
     deskGroups,
     desksSentence,
@@ -30,7 +33,8 @@
 <progress class="progress w-full" max={whole} value={session.trialLeft} aria-label="time left on trial"
 ></progress>
 <p class="my-2">The box runs what is on trial. It goes back by itself when the time is over.</p>
-{#if seat}
+<LiveTrial />
+{#if seat && session.live?.box === undefined}
   <div
     class={['mb-2 rounded p-2', session.isOutOfReach ? 'ground-error' : 'bg-base-200']}
     data-testid="knock"
@@ -53,6 +57,9 @@
 {/if}
 {#if proof}
   <ul class="mb-3" data-testid="checks">
+    {#each session.live?.uplinks ?? [] as u (u.interface + u.family)}
+      <li><b>{ladderName(u)}</b> <LiveRungs uplink={u} short /></li>
+    {/each}
     {#each proof.uplinks as u (u.interface + u.family)}
       <li>
         {firstFail(u.stages) ? '✕' : '✓'} <b>{ladderName(u)}</b>: {ladderSentence(u.stages)}
@@ -90,3 +97,4 @@
   >
 </div>
 {#if refused}<p class="mt-1 text-error" role="alert">{refused}</p>{/if}
+<Refused />

@@ -1,0 +1,50 @@
+<script lang="ts">
+  import { changeClauses } from '#core/edits';
+  import { parseIp, isIpv4 } from '#core/addr';
+  import { useSession } from '../../session/index';
+  import type { LiveDrift } from '../../session/index';
+  // What somebody did on the live box by hand: told, and taken into the draft where a statement can say it.
+  const session = useSession();
+  const drift = $derived(session.live?.sight && !session.live.sight.busy ? session.live.drift : []);
+  const statementOf = (name: string | undefined) =>
+    session.site.interfaces.find((i) => i.name === name)?.statement;
+  type Drift = LiveDrift[number];
+  /** An address that somebody added to an interface of ours can be written there. */
+  const canAdopt = (d: Drift) =>
+    d.what === 'address' && d.how === 'added' && d.value !== undefined && !!statementOf(d.interface);
+  function adopt(d: Drift) {
+    const statement = statementOf(d.interface);
+    if (!statement || !('value' in d) || d.value === undefined) return;
+    const address = parseIp(d.value.split('/')[0]!);
+    if (address === undefined) return;
+    const text = `${isIpv4(address) ? 'also' : 'address6'} ${d.value}`;
+    session.apply(
+      changeClauses(session.site, statement, [{ do: 'add', text }]),
+      `adopt ${d.value} on ${d.interface}`,
+    );
+  }
+</script>
+
+{#if drift.length}
+  <section class="panel mb-4 p-3" aria-label="changed by hand" data-testid="hand-drift">
+    <h2 class="mb-2 h2">Changed on the box by hand</h2>
+    <ul class="mb-1">
+      {#each drift as d, n (n)}
+        <li class="flex items-baseline gap-2">
+          <span class="text-[12.5px] break-words">▲ {d.text}</span>
+          {#if canAdopt(d)}
+            <button
+              class="btn ms-auto btn-xs"
+              data-testid="adopt-{n}"
+              disabled={!session.leading}
+              onclick={() => adopt(d)}>Adopt into the draft</button
+            >
+          {/if}
+        </li>
+      {/each}
+    </ul>
+    <p class="quiet">
+      What is not ours the box leaves alone; what is adopted is told to it with the next trial.
+    </p>
+  </section>
+{/if}

@@ -1,0 +1,24 @@
+<script lang="ts">
+  import { useSession } from '../../session/index';
+  // Beside a trial on a live box: who gets in by a new connection, and what the box itself sees of its uplinks.
+  const session = useSession();
+  const live = $derived(session.live);
+  const since = $derived(live?.lost ? Math.round((session.now - live.lost.since) / 1000) : 0);
+</script>
+
+{#if live?.box !== undefined}
+  {#if live.lost}
+    <p class="ground-error mb-2 rounded p-2" role="alert" data-testid="live-lost">
+      ✕ No answer from {live.place} for {since} s: {live.lost.text}. It is looked for on and on, at its old
+      and its new address; what to do at the desk stays here.
+    </p>
+  {/if}
+  <ul class="mb-2" data-testid="knocks">
+    {#each live.knocks as k (k.at)}
+      <li>
+        {k.answers ? '✓' : '✕'} <span class="mono">{k.at}</span>
+        {k.answers ? 'lets a new connection in' : 'lets no new connection in'}
+      </li>
+    {/each}
+  </ul>
+{/if}
