@@ -45,22 +45,35 @@ export interface Page {
   /** Holds Control while pressing a key. */
   control(key: string): Promise<void>;
   shot(file: string): Promise<void>;
+  /** What the server has printed since it was started last. */
+  printed(): string;
+  /** Stops the server, and starts it again, with other words where they are given. */
+  stopServer(): Promise<void>;
+  startServer(more?: readonly string[]): Promise<void>;
   close(): Promise<void>;
   /** Ends the browser as a crash would, from one moment to the next, and the server; the profile stays. */
   crash(): Promise<void>;
 }
 
-async function serve(port: number): Promise<ChildProcess> {
-  const child = spawn('node', ['bin/jolly-gate.js', 'serve', '--port', String(port)], {
+/** The server, and all that it has printed. */
+interface Served {
+  readonly child: ChildProcess;
+  readonly printed: () => string;
+}
+
+async function serve(port: number, more: readonly string[]): Promise<Served> {
+  const child = spawn('node', ['bin/jolly-gate.js', 'serve', '--port', String(port), ...more], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
+  let printed = '';
   await new Promise<void>((resolve, reject) => {
     child.once('exit', (code) => reject(new Error(`serve ended with ${code}`)));
     child.stdout.on('data', (data: Buffer) => {
-      if (data.toString().includes('Jolly Gate is at')) resolve();
+      printed += data.toString();
+      if (printed.includes('Jolly Gate is at')) resolve();
     });
   });
-  return child;
+  return { child, printed: () => printed };
 }
 
 /** The processes of the browser that works in this profile. */
@@ -86,8 +99,14 @@ export async function openPage(
   port: number,
   traced?: string,
   profile = mkdtempSync(join(tmpdir(), 'gate-profile-')),
+  serving: readonly string[] = [],
 ): Promise<Page> {
-  const server = await serve(port);
+  let server = await serve(port, serving);
+  const ended = async () => {
+    const gone = new Promise((resolve) => server.child.once('close', resolve));
+    server.child.kill();
+    await gone;
+  };
   const downloads = mkdtempSync(join(tmpdir(), 'gate-downloads-'));
   const options = new Options();
   options.setChromeBinaryPath(process.env.CHROMIUM ?? '/usr/bin/chromium');
@@ -244,12 +263,15 @@ export async function openPage(
     crash: async () => {
       for (const pid of browsersIn(profile)) process.kill(pid, 'SIGKILL');
       await driver.quit().catch(() => undefined);
-      server.kill();
+      server.child.kill();
       rmSync(downloads, { recursive: true, force: true });
     },
+    printed: () => server.printed(),
+    stopServer: ended,
+    startServer: async (more = serving) => void (server = await serve(port, more)),
     close: async () => {
       await driver.quit();
-      server.kill();
+      if (server.child.exitCode === null) await ended();
       rmSync(profile, { recursive: true, force: true });
       rmSync(downloads, { recursive: true, force: true });
     },

@@ -20,6 +20,8 @@ const HelloSchema = v.object({
   systemd: v.boolean(),
   running: Name,
   startup: Name,
+  /** The address that this very call came from, where the box sees it. */
+  client: v.optional(v.string()),
   trial: v.optional(
     v.object({
       order: v.string(),

@@ -51,7 +51,6 @@ export const AskSchema = v.object({
     v.object({ what: v.literal('route'), to: Word, by: v.optional(Word) }),
     v.object({ what: v.literal('look-up'), name: Word, by: v.optional(Word) }),
     v.object({ what: v.literal('log') }),
-    v.object({ what: v.literal('adopt') }),
     v.object({ what: v.literal('flows') }),
   ]),
 });
@@ -131,6 +130,14 @@ export type Ordered =
 
 /** What a box is that was met: known, or its keys to be compared first. */
 export type Met =
-  | { readonly met: true }
+  | {
+      readonly met: true;
+      readonly sight: Sight;
+      /** It as a box file, and what could not be taken into that. */
+      readonly text: string;
+      readonly left: readonly string[];
+      /** The server's machine as a station of that file, where it sits on a port of the box by itself. */
+      readonly seat?: string;
+    }
   | { readonly met: false; readonly keys: readonly { readonly kind: string; readonly fingerprint: string }[] }
   | { readonly met: false; readonly why: string };

@@ -109,9 +109,8 @@ export class Live {
 
   /** Whether a box is known here, or what has to be compared first. */
   async meet(box: string, accept?: string): Promise<Met> {
-    const met = await this.ask<{ met: boolean; keys: never; why: string }>('meet', { box, accept });
-    if (met.met) return { met: true };
-    return met.keys ? { met: false, keys: met.keys } : { met: false, why: met.why ?? 'it is not reached' };
+    const met = await this.ask<Met & object>('meet', { box, accept });
+    return met.met === undefined ? { met: false, why: met.why ?? 'it is not reached' } : (met as Met);
   }
 
   /** Looks at a box from now on. */

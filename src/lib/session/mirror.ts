@@ -26,8 +26,11 @@ export function mirrored(
   tried: Tried | undefined,
 ): BoxLink {
   const { state } = link.device;
-  const seen: Files = [{ name: file, text: text ?? '' }];
-  const running = sameFiles(seen, state.running) ? state.running : seen;
+  // A shell tells a text without the line end that it ends with: what is the same but for that is the same.
+  const known = [state.running, tried?.files, tried?.before, link.agreed, state.startup];
+  const running: Files = known.find(
+    (f) => f?.length === 1 && f[0]!.text.trimEnd() === (text ?? '').trimEnd(),
+  ) ?? [{ name: file, text: text === null || text === '' ? '' : `${text.trimEnd()}\n` }];
   const startup =
     box.startup === box.running
       ? running

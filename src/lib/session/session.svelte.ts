@@ -12,6 +12,7 @@ import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 import type { RelayOrder, Sight } from '#core/box';
+import { contains, formatIp, isIpv4, parseIp } from '#core/addr';
 import { REFUSALS, findingText } from '#words';
 import { startWorker } from '../../worker/client';
 import type { WorkerClient } from '../../worker/client';
@@ -643,6 +644,7 @@ export class Session {
     if (this.onlyBoxFile === undefined)
       return 'The statements of this box stand in several files, or among the wiring: a live box has one text.';
     this.tried = undefined;
+    this.liveFor = this.id;
     this.live?.connect(box);
     remembered.set(LIVE_SITE, JSON.stringify({ site: this.id, box }));
     this.isFirstSight = true;
@@ -655,26 +657,54 @@ export class Session {
     remembered.remove(LIVE_SITE);
   }
 
+  /** The site that the live box was taken for. */
+  private liveFor = $state('');
+  /** Whether what runs here is what a live box runs. */
+  readonly isLive: boolean = $derived(this.live?.box !== undefined && this.liveFor === this.id);
+
   /** Whether nothing was seen of the box since it was taken for this site. */
   private isFirstSight = false;
 
   private seeLive(sight: Sight): void {
+    if (!this.isLive) return;
     const file = this.onlyBoxFile ?? boxOnly(this.files)[0]?.name;
     if (file === undefined) return;
     const next = mirrored(this.link, sight, file, this.steady(), this.tried);
     // What a box runs that is met just now is nobody's doing behind our back.
-    const link = this.isFirstSight ? { ...next, agreed: next.device.state.running } : next;
+    const met = this.isFirstSight ? { ...next, agreed: next.device.state.running } : next;
+    const at = this.deskAt(sight.box.client);
+    const moved = at && JSON.stringify(at) !== JSON.stringify(met.desk);
+    const link = moved ? { ...met, desk: at } : met;
     this.isFirstSight = false;
     if (this.box.trial && !sight.box.trial) {
       if (link.device.state.last && !this.box.last)
         this.notice = 'The trial ran out: the box went back by itself.';
       this.tried = undefined;
     }
-    if (sameLink(link, this.link)) return;
-    const other = !sameFiles(link.device.state.running, this.box.running);
+    if (!moved && sameLink(link, this.link)) return;
+    const other = !!moved || !sameFiles(link.device.state.running, this.box.running);
     this.link = link;
     void this.save();
     if (other) this.prove();
+  }
+
+  /** Where the seat is now, by the address that the box sees us come from; undefined where that says nothing of it. */
+  private deskAt(client: string | undefined): BoxLink['desk'] {
+    const address = client === undefined ? undefined : parseIp(client);
+    const seat = this.seatStatement;
+    if (address === undefined || !isIpv4(address) || !seat) return undefined;
+    for (const iface of this.runningSite.interfaces) {
+      const own = iface.addresses.find((a) => contains(a.prefix, address))?.prefix;
+      const [plug] = iface.ports;
+      if (!own || plug === undefined || iface.off) continue;
+      return {
+        of: this.seatText,
+        plug,
+        address: `${formatIp(address)}/${own.length}`,
+        gateway: formatIp(own.address),
+      };
+    }
+    return undefined;
   }
 
   /** Carries an order to the live box. */
@@ -711,7 +741,7 @@ export class Session {
 
   /** Gives the box an order; why it is refused is returned, or that no answer came. A live box answers later. */
   tell(event: BoxEvent, overrule: readonly string[] = []): Refusal | undefined {
-    if (this.live?.box !== undefined) {
+    if (this.isLive) {
       if (event.do === 'try') this.provedBefore = this.derived?.running ?? this.derived?.draft;
       void this.tellLive(event, overrule);
       return undefined;
@@ -811,9 +841,7 @@ export class Session {
 
   /** During a trial: whether the box hears nothing, as the seat that began it has no way in now, or no answer comes. */
   readonly isOutOfReach: boolean = $derived(
-    this.live?.box !== undefined
-      ? !!this.live.lost && !!this.box.trial
-      : isOutOfReach(this.link, this.seatSeen),
+    this.isLive ? !!this.live?.lost && !!this.box.trial : isOutOfReach(this.link, this.seatSeen),
   );
 
   /** Does at the desk what gives its PC a way in again. */
@@ -860,8 +888,7 @@ export class Session {
 
   private tick(): void {
     this.now = this.steady();
-    const isLive = this.live?.box !== undefined;
-    if (!isLive && this.leading && this.box.trial && this.now >= this.box.trial.until) {
+    if (!this.isLive && this.leading && this.box.trial && this.now >= this.box.trial.until) {
       this.tell({ do: 'tick' });
       this.notice = 'The trial ran out: the box went back by itself.';
     }

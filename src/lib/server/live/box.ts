@@ -75,7 +75,7 @@ export class LiveBox {
     const text = hingeText();
     const own = createHash('sha256').update(text).digest('hex');
     const look = `echo "uid=$(id -u)"; echo "from=\${SSH_CONNECTION%% *}"; sha256sum ${HINGE_PLACE} 2>/dev/null; sudo -n true 2>/dev/null && echo sudo=yes`;
-    const seen = await this.reach(look);
+    const seen = await this.reach(look, { at: this.at });
     if (seen.out.includes('"not-an-order"')) return this.meetRestricted(own);
     const uid = /^uid=(\d+)$/m.exec(seen.out)?.[1];
     if (uid === undefined) throw new Nonsense('it does not say who we are', seen.out.slice(0, 80));
@@ -86,13 +86,13 @@ export class LiveBox {
     this.client = /^from=(\S+)$/m.exec(seen.out)?.[1];
     if (seen.out.includes(own)) return;
     const put = `${this.prefix}sh -c 'umask 077; mkdir -p ${HINGE_PLACE.replace(/\/[^/]*$/, '')} && cat >${HINGE_PLACE}.new && chmod 755 ${HINGE_PLACE}.new && mv ${HINGE_PLACE}.new ${HINGE_PLACE}'`;
-    const done = await this.reach(put, { input: text });
+    const done = await this.reach(put, { input: text, at: this.at });
     if (done.status !== 0)
       throw new NotReached(/space/i.test(done.err) ? 'disk-full' : 'no-rights', done.err);
   }
 
   private async meetRestricted(own: string): Promise<void> {
-    const { out } = await this.reach('hello');
+    const { out } = await this.reach('hello', { at: this.at });
     const said = readAnswer('order', out);
     if (said.heard !== 'answer') throw new NotReached('no-hinge', out);
     if (said.answer.box.hinge !== own.slice(0, 16)) throw new NotReached('old-hinge', said.answer.box.hinge);

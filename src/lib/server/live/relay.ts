@@ -26,7 +26,7 @@ import { LiveBox, Nonsense, NotReached } from './box';
 import type { BoxEntry } from './boxes';
 import type { Handoff } from './handoff';
 import { climb } from './ladder';
-import { beginTrial, newOrder, pause, prepare } from './trial';
+import { beginTrial, newOrder, pause, prepare, seatHere } from './trial';
 import { boxFileOf } from './adopt';
 import { followPacket } from './why';
 
@@ -103,6 +103,8 @@ class Watched {
     const said = await box.order('state', ['state'], { within: PATIENCE });
     if (said.heard === 'refusal') throw new Nonsense(refusalText(said), '');
     const state = said.answer;
+    // Whoever calls may have moved meanwhile.
+    box.client = state.box.client ?? box.client;
     const model = state.text === null ? undefined : this.modelOf(state.text);
     const drift = model && !state.busy ? readDrift(model.site, state.drifted) : [];
     this.tell({
@@ -218,12 +220,6 @@ class Watched {
           ? [...lines(said.answer.log), ...lines(said.answer.passed)]
           : [refusalText(said)];
       }
-      case 'adopt': {
-        const said = await box.order('state', ['state']);
-        if (said.heard === 'refusal') return [refusalText(said)];
-        const { text, left } = boxFileOf(said.answer);
-        return [text, ...left];
-      }
       case 'flows': {
         const said = await box.order('flows', ['flows', '500']);
         return said.heard === 'answer' ? lines(said.answer.flows) : [refusalText(said)];
@@ -312,7 +308,10 @@ export class Relay {
         await rememberKey(target, ssh, key);
       }
       await box.meet();
-      return { met: true };
+      const said = await box.order('state', ['state']);
+      if (said.heard === 'refusal') return { met: false, why: refusalText(said) };
+      const file = boxFileOf(said.answer);
+      return { met: true, sight: sightOf(said.answer), ...file, seat: seatHere(file.text, box.client) };
     } catch (error) {
       const { why, text } = troubleOf(error);
       if (why !== 'host-key-unknown') return { met: false, why: text };

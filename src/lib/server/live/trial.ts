@@ -137,7 +137,8 @@ function crossingOf(
         .filter((s) => !isOfBox(s))
         .map((s) => s.source)
         .join('\n') + '\n',
-      'wiring',
+      // What is looked up in a document is found by its name.
+      `around ${d.file}`,
     ),
   );
   const here = seatHere(running, client);
@@ -163,7 +164,7 @@ function crossingOf(
 }
 
 /** This machine as a station of the running text, where it sits on a port of the box by itself. */
-function seatHere(running: string, client: string | undefined): string | undefined {
+export function seatHere(running: string, client: string | undefined): string | undefined {
   const address = client === undefined ? undefined : parseIp(client);
   const { site, routes } = modelOfText(running);
   if (address === undefined) return undefined;

@@ -10,6 +10,7 @@
   import Trial from '../trial/Trial.svelte';
   import HandDrift from '../live/HandDrift.svelte';
   import Hands from '../live/Hands.svelte';
+  import LiveTrial from '../live/LiveTrial.svelte';
   import Refused from '../live/Refused.svelte';
   const session = useSession();
   let seconds = $state<number>(TRIAL_SECONDS.usual);
@@ -32,14 +33,16 @@
         ? session.tryStep(step.box, seconds, note.trim() || step.text.slice(0, 80))
         : session.tryDraft(seconds, note.trim(), open.length, [...codes, ...more]);
     refused = no ? REFUSALS[no] : '';
-    if (!no) {
-      timed = false;
-      note = '';
-      overruled = [];
-    }
   }
+  /** What was chosen for one trial is not for the next; a live box may refuse it first. */
+  $effect(() => {
+    if (!session.box.trial) return;
+    timed = false;
+    note = '';
+    overruled = [];
+  });
   const seat = $derived(session.derived?.seat);
-  const isLive = $derived(session.live?.box !== undefined);
+  const isLive = $derived(session.isLive);
   /** By the time of an entry of the history: that of the one it is held against. */
   let against = $state.raw<Readonly<Record<number, number | undefined>>>({});
   const indexOf = (at: number | undefined) => {
@@ -122,6 +125,7 @@
       {#if session.box.trial}
         <Trial />
       {:else}
+        <LiveTrial />
         <p class="mb-2">The box takes the draft, and goes back by itself unless you stay with it in time.</p>
         {#if !session.box.passwordSet}
           <p class="ground-error mb-2 rounded p-2">
@@ -168,7 +172,8 @@
             !session.isLookedAt ||
             broken ||
             !!session.drift ||
-            !session.leading}
+            !session.leading ||
+            (isLive && !!session.live?.ordering)}
           onclick={() => tryIt()}>Try it</button
         >
         {#if session.drift}<p class="mt-1 text-error">

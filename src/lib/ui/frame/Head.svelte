@@ -30,7 +30,7 @@
   ];
   const clock = (seconds: number) => `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`;
   const live = $derived(session.live);
-  const isLive = $derived(live?.box !== undefined);
+  const isLive = $derived(session.isLive);
   const ago = (ms: number) =>
     ms < 10_000 ? `${(Math.max(0, ms) / 1000).toFixed(1)} s` : `${Math.round(ms / 1000)} s`;
   const boxName = $derived(isLive ? `the live box ${live?.place ?? ''}` : 'the bench box');
@@ -217,28 +217,35 @@
     />
   </div>
   <span
-    class="badge w-48 flex-none justify-start gap-1 border-base-300 bg-base-200 max-[899px]:w-auto max-[899px]:px-1"
+    class={[
+      'badge flex-none justify-start gap-1 border-base-300 bg-base-200 max-[899px]:w-auto max-[899px]:px-1',
+      isLive ? 'w-36' : 'w-48',
+    ]}
     data-testid="box-state"
     title={boxTitle}
   >
     <span aria-hidden="true">{session.box.trial ? '◔' : session.changes.length ? '◇' : '◆'}</span>
-    <span class="truncate max-[899px]:sr-only">{isLive ? 'live' : 'bench'} · {boxWord}</span>
+    <span class="truncate max-[899px]:sr-only">{isLive ? '' : 'bench · '}{boxWord}</span>
   </span>
   {#if isLive && live}
     <button
       class={[
-        'badge w-44 flex-none justify-start gap-1 hover:underline max-[899px]:w-auto max-[899px]:px-1',
+        'badge w-56 flex-none justify-start gap-1 px-2 hover:underline max-[899px]:w-auto max-[899px]:px-1',
         live.lost ? 'ground-error border-error' : 'border-base-300 bg-base-200',
       ]}
       title={live.lost
         ? `${live.place}: ${live.lost.text}; it is looked for on and on`
         : `The live box ${live.box} at ${live.place} answered just now`}
       data-testid="live-chip"
-      onclick={() => (session.nav.view = 'state')}
+      onclick={() => {
+        // A box that is another one now has to be met again.
+        if (live.lost) session.nav.connecting = true;
+        else session.nav.view = 'state';
+      }}
     >
       <span aria-hidden="true">{live.lost ? '✕' : '●'}</span>
       <span class="truncate max-[899px]:sr-only"
-        >live <span class="mono">{live.place}</span>
+        ><span class="mono text-[12px]">{live.lost ? '' : 'live '}{live.place}</span> ·
         {live.lost
           ? `no answer ${ago(session.now - live.lost.since)}`
           : `${ago(session.now - live.seenAt)} ago`}</span
@@ -322,7 +329,7 @@
       <Weight severity="advice" count={count('advice')} />
     </button>
     <button class="btn gap-1 px-2 btn-ghost btn-sm" onclick={() => session.nav.say()}
-      ><span class="key">/</span> <span class="max-[1099px]:sr-only">say</span></button
+      ><span class="key">/</span> <span class="max-[1399px]:sr-only">say</span></button
     >
     <button
       class="btn px-2 btn-ghost btn-sm"

@@ -11,30 +11,20 @@
   let busy = $state('asking the server …');
   let chosen = $state('');
   let met = $state.raw<Met | undefined>();
-  /** What the box is as a box file, and what could not be taken into it. */
-  let offered = $state.raw<{ readonly text: string; readonly left: readonly string[] } | undefined>();
   let trouble = $state('');
   $effect(() => {
     void session.openLive().then(() => (busy = ''));
   });
   async function meet(box: string, accept?: string) {
     chosen = box;
-    offered = undefined;
     trouble = '';
     busy = 'calling the box …';
-    const now = await live?.meet(box, accept);
-    met = now;
+    met = await live?.meet(box, accept);
     busy = '';
-    if (!now?.met || !live) return;
-    live.connect(box);
-    busy = 'looking at the box …';
-    const [text, ...left] = await live.question({ what: 'adopt' });
-    busy = '';
-    offered = text === undefined ? undefined : { text, left };
   }
   /** Devices that could be ports, and ports of the draft that the box does not have. */
   const devices = $derived<readonly PortSight[]>(
-    (live?.sight?.ports ?? []).filter((p) => !p.name.includes('@')),
+    (met?.met ? met.sight.ports : []).filter((p) => !p.name.includes('@')),
   );
   const missing = $derived([...session.site.ports.keys()].filter((p) => !devices.some((d) => d.name === p)));
   /** By a port of the draft: the device that it is. */
@@ -59,11 +49,10 @@
     if (!trouble) dialog?.close();
   }
   function asNew() {
-    if (!offered) return;
-    const text = offered.text || 'box edge:\n';
+    if (!met?.met) return;
     session.begin(chosen, [
-      { name: 'box.gate', text },
-      { name: 'wiring.gate', text: '' },
+      { name: 'box.gate', text: met.text || 'box edge:\n' },
+      { name: 'wiring.gate', text: met.seat ?? '' },
     ]);
     trouble = session.connectLive(chosen) ?? '';
     if (!trouble) dialog?.close();
@@ -133,8 +122,8 @@
       <p class="ground-error rounded p-2" role="alert" data-testid="not-met">■ {chosen}: {met.why}.</p>
     {/if}
   {/if}
-  {#if offered && live?.sight}
-    {@const { box } = live.sight}
+  {#if met?.met}
+    {@const { box } = met.sight}
     <p class="mb-2" data-testid="met">
       Linux {box.kernel}; {box.running === 'none'
         ? 'nothing of ours runs on it'
@@ -160,10 +149,10 @@
         {/each}
       </tbody>
     </table>
-    {#if offered.left.length}
+    {#if met.left.length}
       <details class="mb-2">
-        <summary>{offered.left.length} things of it cannot be taken</summary>
-        {#each offered.left as l, n (n)}<p class="text-[12.5px]">{l}</p>{/each}
+        <summary>{met.left.length} things of it cannot be taken</summary>
+        {#each met.left as l, n (n)}<p class="text-[12.5px]">{l}</p>{/each}
       </details>
     {/if}
     {#if missing.length}

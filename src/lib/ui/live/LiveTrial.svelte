@@ -6,11 +6,12 @@
   const since = $derived(live?.lost ? Math.round((session.now - live.lost.since) / 1000) : 0);
 </script>
 
-{#if live?.box !== undefined}
+{#if live && session.isLive}
   {#if live.lost}
     <p class="ground-error mb-2 rounded p-2" role="alert" data-testid="live-lost">
       ✕ No answer from {live.place} for {since} s: {live.lost.text}. It is looked for on and on, at its old
-      and its new address; what to do at the desk stays here.
+      and its new address. Do at the desk what the crossing says, and this page goes on from there; do
+      nothing, and the box goes back by itself.
     </p>
   {/if}
   <ul class="mb-2" data-testid="knocks">

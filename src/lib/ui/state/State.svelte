@@ -12,7 +12,7 @@
   import type { Section } from './rows';
   // What the box knows now: the draft on the bench, what runs on the bench, or the live box itself.
   const session = useSession();
-  const live = $derived(session.live?.box === undefined ? undefined : session.live);
+  const live = $derived(session.isLive ? session.live : undefined);
   type Source = 'draft' | 'running' | 'live';
   let chosen = $state<Source | undefined>();
   const source = $derived<Source>(
@@ -86,7 +86,12 @@
       kernel = line ?? '';
     };
     const timer = setTimeout(() => void ask(), 400);
-    return () => clearTimeout(timer);
+    // Ways come and go.
+    const again = setInterval(() => void ask(), 3000);
+    return () => {
+      clearTimeout(timer);
+      clearInterval(again);
+    };
   });
 
   // ---- ping and look up, again and again

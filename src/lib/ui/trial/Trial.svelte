@@ -34,7 +34,7 @@
 ></progress>
 <p class="my-2">The box runs what is on trial. It goes back by itself when the time is over.</p>
 <LiveTrial />
-{#if seat && session.live?.box === undefined}
+{#if seat && !session.isLive}
   <div
     class={['mb-2 rounded p-2', session.isOutOfReach ? 'ground-error' : 'bg-base-200']}
     data-testid="knock"
