@@ -3,55 +3,18 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
-need=()
-# What is asked for, and the package of Debian that has it.
-while read -r tool package; do
-  PATH="$PATH:/usr/sbin" command -v "$tool" >/dev/null || [ -x "$tool" ] || need+=("$package")
-done <<'LIST'
+cat scripts/field.txt - <<'LIST' | bash scripts/packages.sh
 /usr/bin/chromium chromium
 /usr/bin/chromedriver chromium-driver
-ip iproute2
 tshark tshark
-nft nftables
 yanglint libyang2-tools
-python3 python3
-sysctl procps
-ssh openssh-client
-sshd openssh-server
-ping iputils-ping
-arping iputils-arping
-conntrack conntrack
-curl curl
-dig bind9-dnsutils
 udhcpc udhcpc
-dnsmasq dnsmasq-base
-kea-dhcp4 kea-dhcp4-server
 kea-dhcp6 kea-dhcp6-server
-unbound unbound
-chronyd chrony
 radvd radvd
 systemd-nspawn systemd-container
 /lib/systemd/systemd systemd
 dbus-daemon dbus
-nsenter util-linux
 LIST
-if [ "${#need[@]}" -gt 0 ]; then
-  if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
-    export DEBIAN_FRONTEND=noninteractive
-    # Their servers are for boxes in a lab; on this machine none is started.
-    if [ ! -e /usr/sbin/policy-rc.d ]; then
-      printf '#!/bin/sh\nexit 101\n' >/usr/sbin/policy-rc.d
-      chmod +x /usr/sbin/policy-rc.d
-      trap 'rm -f /usr/sbin/policy-rc.d' EXIT
-    fi
-    apt-get update
-    apt-get install -y --no-install-recommends "${need[@]}"
-    rm -f /usr/sbin/policy-rc.d
-  else
-    echo "missing: ${need[*]}; install them, or run this as root on Debian" >&2
-    exit 1
-  fi
-fi
 
 bash scripts/set-up.sh
 log=$(mktemp)

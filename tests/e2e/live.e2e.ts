@@ -279,6 +279,33 @@ describe('a live box in the page', function () {
     await page.sees('live-chip', /no answer/);
     await page.click('live-chip');
     await page.click('connect-practice');
-    await page.get('accept-key');
+    await page.click('accept-key');
+  });
+
+  it('is led through First light from an empty router to one that is saved, by its real lamps and its own ladder', async () => {
+    await page.click('first-light-live');
+    await page.sees('lamp-p1', /dark/);
+    await page.click('wake');
+    await page.sees('lamp-p1', /lit/);
+    await page.click('hand-p1');
+    await page.sees('lamp-p1', /dark/);
+    await page.click('hand-p1');
+    await page.sees('lamp-p1', /lit/);
+    await page.fill('desk-port', 'p8');
+    await page.click('plug');
+    await page.click('next');
+    await page.fill('sheet', '198.51.100.18/29 gw .17 dns 192.0.2.53');
+    await page.click('write-uplink');
+    await page.click('write-inside');
+    await page.sees('desks-say', /1 of 1 open a page/);
+    await page.click('to-trial');
+    await page.click('try');
+    await page.sees('countdown', /^[12]:\d\d$/);
+    await page.sees('knocks', /✓ 10\.61\.99\.1 lets a new connection in/);
+    await within(30, async () => says('checks', /live[\s\S]*passes/));
+    await page.click('stay');
+    await page.click('save-finish');
+    await page.sees('box-state', /all agree/);
+    await page.sees('live-chip', /live 10\.61\.99\.1/);
   });
 });

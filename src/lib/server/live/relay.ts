@@ -270,6 +270,8 @@ function wordsOf(order: Exclude<RelayOrder, { do: 'try' }>, box: LiveHello): str
       return ['back', newOrder()];
     case 'save':
       return ['save', newOrder()];
+    case 'wake':
+      return ['wake', newOrder()];
   }
 }
 

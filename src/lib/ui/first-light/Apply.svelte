@@ -1,6 +1,9 @@
 <script lang="ts">
   import { REFUSALS } from '#words';
   import { useSession } from '../../session/index';
+  import LiveRungs from '../live/LiveRungs.svelte';
+  import LiveTrial from '../live/LiveTrial.svelte';
+  import Refused from '../live/Refused.svelte';
   import Trial from '../trial/Trial.svelte';
   import { firstFail, ladderSentence } from '../ladder/ladders';
   // The trial, staying with it, and the save to start-up that ends First light.
@@ -12,7 +15,8 @@
   let seconds = $state(120);
   let refused = $state('');
   function tryIt() {
-    const no = session.tryDraft(seconds, 'First light', open.length);
+    const codes = errors.filter((f) => overruled.includes(f.id)).map((f) => f.code);
+    const no = session.tryDraft(seconds, 'First light', open.length, codes);
     refused = no ? REFUSALS[no] : '';
   }
   function finish() {
@@ -42,6 +46,8 @@
       <button class="link" onclick={onback}>mend them, or go on by their names</button>
     </p>{/if}
   {#if refused}<p class="text-error" role="alert">{refused}</p>{/if}
+  <LiveTrial />
+  <Refused again={(codes) => session.tryDraft(seconds, 'First light', open.length, codes)} />
   {#if session.box.last}<p class="quiet">It went back by itself.</p>{/if}
 {:else if session.box.history.length}
   <p>
@@ -49,6 +55,9 @@
       ? `, ${ladderSentence(proof.uplinks[0].stages)}`
       : ''}. Save it, and a reboot starts the same.
   </p>
+  {#each session.live?.uplinks ?? [] as u (u.interface + u.family)}
+    <p><b>{u.interface}</b> <LiveRungs uplink={u} /></p>
+  {/each}
   <button class="btn btn-primary btn-sm" data-testid="save-finish" onclick={finish}
     >Save to start-up and open the board</button
   >

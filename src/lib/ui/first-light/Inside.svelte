@@ -13,7 +13,14 @@
   const session = useSession();
   const site = $derived(session.site);
   let name = $state('office');
-  let subnetText = $state('');
+  /** On a live box: the network that the port has now, in which whoever works here sits. */
+  const here = $derived.by(() => {
+    const seen = session.isLive ? session.live?.sight?.ports.find((p) => p.name === port) : undefined;
+    const own = seen?.addresses.map((a) => parsePrefix(a)).find((p) => p && isIpv4(p.address));
+    return own ? formatPrefix(networkOf(own)) : '';
+  });
+  // svelte-ignore state_referenced_locally
+  let subnetText = $state(here);
   let poolText = $state<string | undefined>();
   let answers = $state(USUAL_ANSWERS);
   let out = $state<NonNullable<InsideTerms['out']>>('all');

@@ -43,61 +43,76 @@
   }
 </script>
 
-<p>
-  The box is fresh from its carton: nothing is configured, nothing passes, and everybody knows its password.
-  So that comes first.
-</p>
-<form
-  class="grid max-w-md gap-3"
-  onsubmit={(e) => {
-    e.preventDefault();
-    meet();
-  }}
->
-  <div class="grid grid-cols-2 gap-3">
+{#if session.isLive && session.live?.sight}
+  {@const { box, ports: seen } = session.live.sight}
+  <p data-testid="live-met">
+    This is the live box at <b class="mono">{session.live.place}</b>: Linux {box.kernel}, {seen.length} ports;
+    {box.running === 'none' ? 'nothing of ours runs on it yet' : `it runs ${box.running}`}. You get in by your
+    ssh key, so there is no password to set here.
+  </p>
+  {#if box.others.length}<p>
+      ▲ It is also configured by {box.others.join(', ')}: stop that, or they undo each other’s work.
+    </p>{/if}
+  <button class="btn w-fit btn-primary btn-sm" data-testid="meet" onclick={ondone}>On to its ports</button>
+{:else}
+  <p>
+    The box is fresh from its carton: nothing is configured, nothing passes, and everybody knows its password.
+    So that comes first.
+  </p>
+  <form
+    class="grid max-w-md gap-3"
+    onsubmit={(e) => {
+      e.preventDefault();
+      meet();
+    }}
+  >
+    <div class="grid grid-cols-2 gap-3">
+      <label
+        >its name <input
+          class="field mono"
+          bind:value={boxName}
+          aria-invalid={nameFault !== ''}
+          data-testid="box-name"
+          spellcheck="false"
+        /></label
+      >
+      <label
+        >how many ports <input
+          class="field mono"
+          type="number"
+          min="2"
+          max={MOST_PORTS}
+          bind:value={ports}
+          aria-invalid={portFault !== ''}
+          data-testid="port-count"
+        /></label
+      >
+    </div>
+    {#if nameFault}<p class="text-error" role="alert">{nameFault}</p>{/if}
+    {#if portFault}<p class="text-error" role="alert">{portFault}</p>{/if}
     <label
-      >its name <input
-        class="field mono"
-        bind:value={boxName}
-        aria-invalid={nameFault !== ''}
-        data-testid="box-name"
-        spellcheck="false"
+      >new password <input
+        class="field"
+        type="password"
+        autocomplete="new-password"
+        bind:value={password}
+        aria-invalid={passwordFault !== ''}
+        data-testid="password"
       /></label
     >
     <label
-      >how many ports <input
-        class="field mono"
-        type="number"
-        min="2"
-        max={MOST_PORTS}
-        bind:value={ports}
-        aria-invalid={portFault !== ''}
-        data-testid="port-count"
+      >once more <input
+        class="field"
+        type="password"
+        autocomplete="new-password"
+        bind:value={again}
+        data-testid="password-again"
       /></label
     >
-  </div>
-  {#if nameFault}<p class="text-error" role="alert">{nameFault}</p>{/if}
-  {#if portFault}<p class="text-error" role="alert">{portFault}</p>{/if}
-  <label
-    >new password <input
-      class="field"
-      type="password"
-      autocomplete="new-password"
-      bind:value={password}
-      aria-invalid={passwordFault !== ''}
-      data-testid="password"
-    /></label
-  >
-  <label
-    >once more <input
-      class="field"
-      type="password"
-      autocomplete="new-password"
-      bind:value={again}
-      data-testid="password-again"
-    /></label
-  >
-  {#if passwordFault}<p class="text-error" role="alert">{passwordFault}</p>{/if}
-  <button class="btn w-fit btn-primary btn-sm" disabled={!good} data-testid="meet">Set it, and on</button>
-  <p class="quiet">The bench box remembers only that it was changed; the password itself is kept nowhere.</p>
-</form>
+    {#if passwordFault}<p class="text-error" role="alert">{passwordFault}</p>{/if}
+    <button class="btn w-fit btn-primary btn-sm" disabled={!good} data-testid="meet">Set it, and on</button>
+    <p class="quiet">
+      The bench box remembers only that it was changed; the password itself is kept nowhere.
+    </p>
+  </form>
+{/if}

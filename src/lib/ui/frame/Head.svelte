@@ -76,7 +76,7 @@
   }}
 />
 <header
-  class="head panel flex h-11 items-center gap-2 rounded-none border-x-0 border-t-0 px-2 max-[899px]:gap-1"
+  class="head panel flex h-11 items-center gap-1.5 rounded-none border-x-0 border-t-0 px-2 max-[899px]:gap-1"
 >
   <span class="text-primary max-[899px]:hidden"><Mark size={26} /></span>
   <!-- svelte-ignore a11y_no_static_element_interactions -->
@@ -91,7 +91,7 @@
     }}
   >
     <button
-      class="btn w-40 justify-start px-2 text-base font-semibold btn-ghost btn-sm max-[899px]:w-24"
+      class="btn w-36 justify-start px-2 text-base font-semibold btn-ghost btn-sm max-[899px]:w-24"
       onclick={toggle}
       title={session.name}
       data-testid="site-menu"
@@ -219,7 +219,7 @@
   <span
     class={[
       'badge flex-none justify-start gap-1 border-base-300 bg-base-200 max-[899px]:w-auto max-[899px]:px-1',
-      isLive ? 'w-36' : 'w-48',
+      isLive ? 'w-34 px-1.5' : 'w-48',
     ]}
     data-testid="box-state"
     title={boxTitle}
@@ -230,7 +230,7 @@
   {#if isLive && live}
     <button
       class={[
-        'badge w-56 flex-none justify-start gap-1 px-2 hover:underline max-[899px]:w-auto max-[899px]:px-1',
+        'badge w-52 flex-none justify-start gap-1 px-1.5 hover:underline max-[899px]:w-auto max-[899px]:px-1',
         live.lost ? 'ground-error border-error' : 'border-base-300 bg-base-200',
       ]}
       title={live.lost
@@ -276,7 +276,7 @@
           session.nav.view === 'first-light'
             ? 'bg-accent font-semibold text-accent-content'
             : 'btn-ghost font-normal',
-          'px-2',
+          'px-1.5',
         ]}
         aria-current={session.nav.view === 'first-light' ? 'page' : undefined}
         onclick={() => (session.nav.view = 'first-light')}>First light</button
@@ -289,7 +289,7 @@
           session.nav.view === view.id
             ? 'bg-accent font-semibold text-accent-content'
             : 'btn-ghost font-normal',
-          'px-2',
+          'px-1.5',
         ]}
         aria-current={session.nav.view === view.id ? 'page' : undefined}
         data-testid={`view-${view.id}`}
@@ -318,7 +318,7 @@
       onclick={() => session.nav.want()}>+ <span class="max-[899px]:sr-only">Add</span></button
     >
     <button
-      class="btn min-w-28 gap-2 px-2 btn-sm max-[899px]:min-w-0"
+      class="btn min-w-26 gap-1.5 px-1.5 btn-sm max-[899px]:min-w-0"
       aria-pressed={session.nav.drawer}
       data-testid="findings-button"
       title="Findings (f)"

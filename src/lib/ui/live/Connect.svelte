@@ -48,6 +48,20 @@
     trouble = session.connectLive(chosen) ?? '';
     if (!trouble) dialog?.close();
   }
+  /** A new site that begins with nothing but the box's ports, to be led through. */
+  function asFirstLight() {
+    const ports = devices.map((d) => `port ${d.name}:\n`).join('');
+    session.begin(
+      chosen,
+      [
+        { name: 'box.gate', text: `box edge:\n${ports}` },
+        { name: 'wiring.gate', text: '' },
+      ],
+      { firstLight: true, factory: true },
+    );
+    trouble = session.connectLive(chosen) ?? '';
+    if (!trouble) dialog?.close();
+  }
   function asNew() {
     if (!met?.met) return;
     session.begin(chosen, [
@@ -178,6 +192,11 @@
         >It is the box of {session.name}</button
       >
       <button class="btn btn-sm" data-testid="new-live" onclick={asNew}>A new site of what it is</button>
+      {#if box.running === 'none'}
+        <button class="btn btn-sm" data-testid="first-light-live" onclick={asFirstLight}
+          >First light: from its ports on</button
+        >
+      {/if}
     </div>
     <p class="mt-1 quiet">Nothing on the box is changed by either.</p>
   {/if}
