@@ -50,6 +50,16 @@ const refused = (code: string, text: string, more: readonly string[] = []): Orde
   more,
 });
 
+/** How a box is called, and time is passed. */
+export interface Means {
+  readonly box: (entry: BoxEntry) => LiveBox;
+  readonly wait: (ms: number) => Promise<void>;
+}
+const MEANS: Means = {
+  box: ({ target, ssh }) => new LiveBox(new Ssh(target, { ...ssh, connect: 3 })),
+  wait: pause,
+};
+
 /** One box, with the pages that look at it. */
 class Watched {
   readonly box: LiveBox;
@@ -63,8 +73,11 @@ class Watched {
   private host?: string;
   private read?: { readonly text: string; readonly model: Model };
 
-  constructor(private readonly entry: BoxEntry) {
-    this.box = new LiveBox(new Ssh(entry.target, { ...entry.ssh, connect: 3 }));
+  constructor(
+    private readonly entry: BoxEntry,
+    private readonly means: Means,
+  ) {
+    this.box = means.box(entry);
   }
 
   add(page: (event: RelayEvent) => void): () => void {
@@ -90,7 +103,7 @@ class Watched {
         this.tell({ what: 'lost', ...troubleOf(error) });
         await this.search();
       }
-      await pause(EVERY);
+      await this.means.wait(EVERY);
     }
     this.newest.clear();
     this.looking = false;
@@ -278,7 +291,10 @@ function wordsOf(order: Exclude<RelayOrder, { do: 'try' }>, box: LiveHello): str
 export class Relay {
   private readonly watched = new Map<string, Watched>();
 
-  constructor(private readonly handoff: Handoff) {}
+  constructor(
+    private readonly handoff: Handoff,
+    private readonly means = MEANS,
+  ) {}
 
   get guard() {
     return this.handoff.guard;
@@ -326,7 +342,7 @@ export class Relay {
 
   private of(name: string): Watched | undefined {
     const entry = this.entry(name);
-    return entry && memo(this.watched, name, () => new Watched(entry));
+    return entry && memo(this.watched, name, () => new Watched(entry, this.means));
   }
 
   /** Tells a page all that comes of a box, until the function that is returned is called. */
