@@ -121,7 +121,7 @@ function portsOf(s: LiveState): PortSight[] {
         up: flags.includes('UP'),
         mtu: count(l.mtu),
         addresses: infos
-          .filter((i) => text(i.scope) !== 'link')
+          .filter((i) => text(i.local) !== '' && text(i.scope) !== 'link')
           .map((i) => `${text(i.local)}/${count(i.prefixlen)}`),
         received: counted(stats.rx),
         sent: counted(stats.tx),

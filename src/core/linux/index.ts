@@ -6,6 +6,6 @@ export type { Generation, GenerationFile } from './generation';
 export type { Lack } from './lacks';
 export { scriptOf } from './script';
 export { OURS, deviceOf, numbersOf } from './numbers';
-export { LOG_PREFIX } from './statements';
+export { LOG_PREFIX, subjectCounted } from './statements';
 export { readTrace } from './tracing';
 export type { RealTrace, TraceStep } from './tracing';

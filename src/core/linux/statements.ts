@@ -1,5 +1,7 @@
 /** The name by which a statement counts, comments and logs on a box. */
+import { memo } from '#core/base';
 import type { Statement } from '#core/notation';
+import type { Site } from '#core/site';
 import { quoted } from './match';
 
 /** NFLOG's group of what statements log (nft(8), log statement). */
@@ -50,3 +52,10 @@ const sentence = (subject: string, part: string): string => {
   const nth = number === undefined || number === '1' ? '' : ` (${number})`;
   return `${kind} ${name.replace('>', ' > ')}${nth}${part && `: ${part.replace('/', ' ')}`}`;
 };
+
+const subjects = new WeakMap<Site, ReadonlyMap<string, string>>();
+/** The subject of the statement that a counter's comment tells of, or of a part of it; undefined where a site has none. */
+export const subjectCounted = (site: Site, comment: string): string | undefined =>
+  memo(subjects, site, () => new Map(site.statements.map((s) => [sentence(s.subject, ''), s.subject]))).get(
+    comment.replace(/: .*$/, ''),
+  );

@@ -2,6 +2,7 @@
   import { addStatement, dropStatement, joinChanges, suggestedPassages, textOf } from '#core/edits';
   import type { FileChange, Statement } from '#core/notation';
   import type { RibbonView, TakingView } from '../../session/index';
+  import { subjectCounted } from '#core/linux';
   import { useSession } from '../../session/index';
   import Bank from './Bank.svelte';
   import Chips from './Chips.svelte';
@@ -51,6 +52,17 @@
     const out: Record<string, number> = {};
     for (const { subject } of session.derived?.draft.log ?? [])
       if (subject !== undefined) out[subject] = (out[subject] ?? 0) + 1;
+    return out;
+  });
+  /** Hits of each statement on the live box, by its own counters: new flows, not packets. */
+  const liveHits = $derived.by(() => {
+    const sight = session.isLive ? session.live?.sight : undefined;
+    if (!sight) return undefined;
+    const out: Record<string, number> = {};
+    for (const h of sight.hits) {
+      const subject = subjectCounted(session.site, h.statement);
+      if (subject !== undefined) out[subject] = (out[subject] ?? 0) + h.packets;
+    }
     return out;
   });
   const statementOf = (t: TakingView): Statement | undefined =>
@@ -269,7 +281,9 @@
                   {#if t.takes}{t.takes}{#if t.after.length}, what {t.after.length === 1 ? 'line' : 'lines'}
                       {t.after.join(', ')} left{/if}
                   {:else}<b class="text-warning">nothing: line {t.after.join(', ')} took all of it</b>{/if}
-                  · {hits[t.subject] ?? 'none'} of the bench’s flows
+                  · {hits[t.subject] ?? 'none'} of the bench’s flows{liveHits
+                    ? ` · ${liveHits[t.subject] ?? 0} on the live box`
+                    : ''}
                 </span>
               </span>
               <span class="flex gap-1">

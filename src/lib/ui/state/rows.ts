@@ -1,7 +1,7 @@
 /** What the view State shows, as rows: of the bench, by the text and its proof, and of a live box, by what it answered. */
 import { formatIp, formatMac, formatPrefix } from '#core/addr';
 import type { Sight } from '#core/box';
-import { interfaceOfDevice } from '#core/linux';
+import { interfaceOfDevice, subjectCounted } from '#core/linux';
 import type { Model } from '#core/model';
 import type { ProofView } from '../../session/index';
 import type { Row } from './Table.svelte';
@@ -23,10 +23,6 @@ const sized = (bytes: number): string =>
     : bytes < 10_000_000
       ? `${(bytes / 1e3).toFixed(1)} kB`
       : `${(bytes / 1e6).toFixed(1)} MB`;
-
-/** Subjects are how statements are called; what a rule of the box is called besides leads nowhere. */
-const subjectOf = (statement: string): string | undefined =>
-  /^[a-z]+[/ ]\S/.test(statement) ? statement.replace(' ', '/') : undefined;
 
 /** What is foreseen of a model and seen on its bench. */
 export function benchRows(model: Model, proof: ProofView | undefined): Record<Section, Row[]> {
@@ -143,7 +139,7 @@ export function liveRows(model: Model, sight: Sight, flows: readonly string[]): 
     flows: flows.map(flowRow),
     hits: sight.hits.map((h): Row => ({
       cells: [h.statement, String(h.packets), sized(h.bytes)],
-      subject: subjectOf(h.statement),
+      subject: subjectCounted(site, h.statement),
     })),
   };
 }
