@@ -100,7 +100,17 @@ describe('the borders between rooms', () => {
   });
 
   it('a view shows itself: it takes from the shared rooms of the page, and from no other view', () => {
-    const shared = ['primitives', 'controls', 'making', 'slip', 'ladder', 'trial', 'live', 'looks.ts', 'looks'];
+    const shared = [
+      'primitives',
+      'controls',
+      'making',
+      'slip',
+      'ladder',
+      'trial',
+      'live',
+      'looks.ts',
+      'looks',
+    ];
     const roomOfView = (path: string) => relative(join(SRC, 'lib/ui'), path).split('/')[0]!;
     const wrong = files
       .filter((file) => file.startsWith(join(SRC, 'lib/ui')) && roomOfView(file) !== 'frame')

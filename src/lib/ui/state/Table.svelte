@@ -1,14 +1,6 @@
-<script lang="ts" module>
-  /** One row: a text for each column, and the statement that it came from. */
-  export interface Row {
-    readonly cells: readonly string[];
-    readonly subject?: string;
-    readonly bad?: boolean;
-  }
-</script>
-
 <script lang="ts">
   import { useSession } from '../../session/index';
+  import type { Row } from './rows';
   // Rows that are filtered, sorted, copied and taken away as they are shown.
   let {
     name,

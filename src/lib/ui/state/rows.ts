@@ -4,7 +4,13 @@ import type { Sight } from '#core/box';
 import { interfaceOfDevice, subjectCounted } from '#core/linux';
 import type { Model } from '#core/model';
 import type { ProofView } from '../../session/index';
-import type { Row } from './Table.svelte';
+
+/** One row: a text for each column, and the statement that it came from. */
+export interface Row {
+  readonly cells: readonly string[];
+  readonly subject?: string;
+  readonly bad?: boolean;
+}
 
 export type Section = 'routes' | 'neighbours' | 'leases' | 'ports' | 'flows' | 'hits';
 
