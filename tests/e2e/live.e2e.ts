@@ -4,30 +4,12 @@ import { spawnSync } from 'node:child_process';
 import { createServer, request } from 'node:http';
 import { noField } from '../../src/lib/server/practice/field';
 import { By, PATIENCE, openPage } from './browser';
+import { BOX, WIRING, linkOf } from './practice';
 import type { Page } from './browser';
 
 const PORT = 4385;
-const BOX = `box edge: names 192.0.2.53
-zone world: upstream
-zone studio:
-zone stewards: management
-interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17, watch 192.0.2.1 every 1s lost 2, settle 2s, answers ping, guard
-interface studio: on p3, zone studio, address 10.61.20.1/24, answers ping
-interface console: on p8, zone stewards, address 10.61.99.1/26, answers ping ssh
-passage studio > world: allow
-passage stewards > any: allow
-leave any > world: as interface
-expect studio reaches internet ping
-`;
-const WIRING = `circuit northmoor: at p1, block 198.51.100.16/29, gateway .17
-station wheel: at p3, address 10.61.20.50/24, gateway 10.61.20.1
-station laptop: at p8, address 10.61.99.10/26, gateway 10.61.99.1, seat
-far example.com: address 192.0.2.80, listens tcp 80
-`;
-
 const why = noField(['dnsmasq']);
 let page: Page;
-const linkOf = () => /open (http:\S+#live=\S+)/.exec(page.printed())![1]!;
 /** The practice box's own console, for what somebody does behind our back. */
 const console_ = (line: string): void => {
   const ns = /^(jf\d+-\d+-box)/m.exec(spawnSync('ip', ['netns', 'list'], { encoding: 'utf8' }).stdout)![1]!;
@@ -66,7 +48,7 @@ describe('a live box in the page', function () {
 
   it('is met by a link that works once and a key that is compared once, and is taken for this site', async () => {
     await page.driver.get('about:blank');
-    const link = linkOf();
+    const link = linkOf(page);
     await page.driver.get(link);
     await page.click('connect-practice');
     await page.get('accept-key');
@@ -274,7 +256,7 @@ describe('a live box in the page', function () {
     // The page without live boxes works as before.
     await page.write('zone guests:');
     await page.driver.get('about:blank');
-    await page.driver.get(linkOf());
+    await page.driver.get(linkOf(page));
     // It is another box than before, and its key is to be compared anew.
     await page.sees('live-chip', /no answer/);
     await page.click('live-chip');

@@ -1,5 +1,7 @@
 /** Takes the pictures of the README from the demo data: `npm run build && npm run shots`. */
+import { noField } from '../../src/lib/server/practice/field';
 import { By, Key, openPage, PATIENCE } from './browser';
+import { BOX, WIRING, linkOf } from './practice';
 
 const page = await openPage(4196);
 const to = (name: string) => page.shot(`docs/screenshots/${name}.png`);
@@ -112,4 +114,45 @@ try {
   await to('first-light');
 } finally {
   await page.close();
+}
+
+const why = noField(['dnsmasq']);
+if (why !== undefined) console.log(`no pictures of a live box: ${why}`);
+else {
+  const live = await openPage(4198, undefined, undefined, ['--practice']);
+  try {
+    await live.fresh();
+    await live.open({ 'box.gate': BOX, 'wiring.gate': WIRING });
+    await live.driver.get('about:blank');
+    await live.driver.get(linkOf(live));
+    await live.click('connect-practice');
+    await live.click('accept-key');
+    await live.click('take-live');
+    await live.sees('live-chip', /s ago/);
+    await live.click('view-change');
+    await live.tries();
+    await live.sees('knocks', /lets a new connection in/);
+    await live.sees('live-fibre', /passes/);
+    await live.click('stay');
+    await live.sees('box-state', /not saved/);
+    await live.click('save');
+    await live.write('studio answers ping dns');
+    await live.write('passage studio > stewards: allow ping');
+    await live.tries();
+    await live.sees('knocks', /lets a new connection in/);
+    await live.driver.sleep(2500);
+    await live.shot('docs/screenshots/change-live.png');
+    await live.click('go-back');
+    await live.control('z');
+    await live.control('z');
+    await live.click('view-state');
+    await live.fill('where-to', '203.0.113.9');
+    await live.fill('ping-to', '192.0.2.80');
+    await live.click('ping');
+    await live.sees('ping-sum', /[4-9] of/);
+    await live.driver.sleep(1500);
+    await live.shot('docs/screenshots/state.png');
+  } finally {
+    await live.close();
+  }
 }

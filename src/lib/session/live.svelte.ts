@@ -78,10 +78,6 @@ export class Live {
         remembered.set(TOKEN, token);
       }
     }
-    if (this.token === '') {
-      this.trouble ||= 'live boxes need the link that the server printed when it started';
-      return;
-    }
     const { boxes, noPractice } = await this.ask<RelayBoxes>('boxes', {});
     if (boxes) this.list = { boxes, noPractice };
   }
@@ -90,7 +86,7 @@ export class Live {
     try {
       const response = await this.send(path, body, this.token);
       const answer = (await response.json()) as Partial<T> & { why?: string };
-      this.trouble = response.ok ? '' : response.status === 404 && path === 'boxes' ? '' : (answer.why ?? '');
+      this.trouble = response.ok ? '' : (answer.why ?? '');
       if (response.status === 401) this.forget();
       return answer;
     } catch {
@@ -101,10 +97,13 @@ export class Live {
 
   /** A token of another start of the server is worth nothing. */
   private forget(): void {
+    this.trouble =
+      this.token === ''
+        ? 'live boxes need the link that the server printed when it started'
+        : 'the server was started anew: open the link that it printed';
     this.token = '';
     this.list = undefined;
     remembered.remove(TOKEN);
-    this.trouble = 'the server was started anew: open the link that it printed';
   }
 
   /** Whether a box is known here, or what has to be compared first. */

@@ -80,6 +80,16 @@ describe('the mirror of a live box', () => {
     expect(mirrored(on, sight('a'), 'box.gate', 5000, tried).device.state.last).to.equal(undefined);
   });
 
+  it('knows its own trial again after the page was loaded anew', () => {
+    const tried: Tried = { files: files('b\n'), before: files('a\n'), note: 'why' };
+    const on = mirrored(start, sight('b', trial(60)), 'box.gate', 0, tried);
+    // What was tried from here is forgotten with the page; the link is kept.
+    const stays = mirrored(on, sight('b'), 'box.gate', 9000, undefined);
+    expect(texts(stays)).to.deep.equal(['b\n', 'b\n']);
+    expect(stays.device.state.history).to.have.length(1);
+    expect(texts(mirrored(on, sight('a'), 'box.gate', 9000, undefined))).to.deep.equal(['a\n', 'a\n']);
+  });
+
   it('does not agree with what somebody else told the box, on trial or not', () => {
     expect(texts(mirrored(start, sight('c'), 'box.gate', 0, undefined))).to.deep.equal(['c\n', 'a\n']);
     const theirs = mirrored(start, sight('c', trial(30)), 'box.gate', 0, undefined);

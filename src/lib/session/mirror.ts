@@ -37,7 +37,6 @@ export function mirrored(
       : box.startup === 'none'
         ? [{ name: file, text: '' }]
         : state.startup;
-  const ours = tried && (sameFiles(running, tried.files) || sameFiles(running, tried.before));
   const trial: Trial | undefined = box.trial && {
     id: box.trial.order,
     before: state.trial?.before ?? tried?.before ?? state.running,
@@ -46,11 +45,15 @@ export function mirrored(
     until: keepsTime(state.trial, now + box.trial.left * 1000),
     note: tried?.note ?? state.trial?.note ?? '',
   };
-  const stayed = state.trial && !trial && tried && sameFiles(running, tried.files);
+  // How a trial ended is told by what runs then; what was on trial is remembered over a reload, too.
+  const ended = trial ? undefined : state.trial;
+  const back = !!ended && sameFiles(running, ended.before);
+  const stayed = !!ended && !back && sameFiles(running, state.running) && sameFiles(running, link.agreed);
   const entry: HistoryEntry | undefined = stayed
-    ? { at: now, note: tried.note, files: running, before: tried.before }
+    ? { at: now, note: ended.note, files: running, before: ended.before }
     : undefined;
-  const went = state.trial && !trial && !stayed && box.last?.why === 'timer';
+  const went = back && box.last?.why === 'timer';
+  const begun = tried && (sameFiles(running, tried.files) || sameFiles(running, tried.before));
   const next: BoxState = {
     ...state,
     running,
@@ -60,7 +63,7 @@ export function mirrored(
     history: entry ? [entry, ...state.history] : state.history,
     last: went ? { what: 'went-back', at: now } : trial ? undefined : state.last,
   };
-  const agreed = ours ? running : link.agreed;
+  const agreed = begun || back ? running : link.agreed;
   return { ...link, device: { ...link.device, state: next }, agreed };
 }
 

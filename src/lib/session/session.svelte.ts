@@ -240,7 +240,7 @@ export class Session {
     const live = await this.openLive(ticket);
     const last = readLiveSite(remembered.get(LIVE_SITE));
     if (live.list && last?.site === this.id && live.list.boxes.some((b) => b.name === last.box))
-      this.connectLive(last.box);
+      this.connectLive(last.box, true);
     else if (ticket !== undefined && live.list?.boxes.length) this.nav.connecting = true;
   }
 
@@ -638,16 +638,16 @@ export class Session {
 
   /**
    * Takes a live box for this site: from now on what runs is what that box runs. Returns why it cannot be. The draft
-   * stays as it is.
+   * stays as it is. `isKnown`: it was taken before, so that what it runs otherwise is somebody else's doing.
    */
-  connectLive(box: string): string | undefined {
+  connectLive(box: string, isKnown = false): string | undefined {
     if (this.onlyBoxFile === undefined)
       return 'The statements of this box stand in several files, or among the wiring: a live box has one text.';
     this.tried = undefined;
     this.liveFor = this.id;
     this.live?.connect(box);
     remembered.set(LIVE_SITE, JSON.stringify({ site: this.id, box }));
-    this.isFirstSight = true;
+    this.isFirstSight = !isKnown;
     return undefined;
   }
 

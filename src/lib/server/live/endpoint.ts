@@ -34,7 +34,11 @@ export const endpoint =
   <T>(schema: v.GenericSchema<unknown, T>, handle: Handle<T>, open = false) =>
   async ({ request }: { readonly request: Request }): Promise<Response> => {
     const here = theRelay();
-    if (!here) return told('this server was started without live boxes', 404);
+    if (!here)
+      return told(
+        'this server was started without live boxes: give it a list with --boxes, or run the demo',
+        404,
+      );
     const caller = callerOf(request);
     const no = here.guard.refuses(caller);
     if (no) return told(no.why, no.status);

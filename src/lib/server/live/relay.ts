@@ -33,7 +33,7 @@ import { followPacket } from './why';
 /** Between two looks at a box, milliseconds. */
 const EVERY = 700;
 /** Seconds until an answer to a look is given up. */
-const PATIENCE = 6;
+const PATIENCE = 4;
 
 /** Why a box gave no answer, as a page is told it. */
 function troubleOf(error: unknown): { readonly why: string; readonly text: string } {
