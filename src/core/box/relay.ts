@@ -39,6 +39,7 @@ export const OrderSchema = v.object({
     v.object({ do: v.literal('go-back') }),
     v.object({ do: v.literal('save') }),
     v.object({ do: v.literal('wake') }),
+    v.object({ do: v.literal('reboot') }),
   ]),
 });
 export type RelayOrder = v.InferOutput<typeof OrderSchema>['order'];

@@ -662,6 +662,11 @@ export class Session {
   /** Whether what runs here is what a live box runs. */
   readonly isLive: boolean = $derived(this.live?.box !== undefined && this.liveFor === this.id);
 
+  /** Whether the trial that runs on the live box was begun elsewhere. */
+  readonly isTheirTrial: boolean = $derived(
+    this.isLive && !!this.box.trial && !sameFiles(this.link.agreed, this.box.running),
+  );
+
   /** Whether nothing was seen of the box since it was taken for this site. */
   private isFirstSight = false;
 
@@ -731,6 +736,7 @@ export class Session {
       case 'stay':
       case 'go-back':
       case 'save':
+      case 'reboot':
         return { do: event.do };
       case 'extend':
         return { do: 'extend', seconds: event.seconds };

@@ -285,6 +285,8 @@ function wordsOf(order: Exclude<RelayOrder, { do: 'try' }>, box: LiveHello): str
       return ['save', newOrder()];
     case 'wake':
       return ['wake', newOrder()];
+    case 'reboot':
+      return ['reboot', newOrder()];
   }
 }
 

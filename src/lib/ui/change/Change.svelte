@@ -211,9 +211,12 @@
         <button class="btn btn-sm" data-testid="leave-live" onclick={() => session.leaveLive()}
           >Let go of the live box</button
         >
-      {:else if rebooting}
+      {/if}
+      {#if rebooting}
         <p class="ground-error mt-2 rounded p-2" role="alert">
-          ■ What the box runs is not saved. A reboot starts what was saved before.
+          ■ {session.saved
+            ? 'While it reboots nothing passes it.'
+            : 'What the box runs is not saved. A reboot starts what was saved before.'}
           <button
             class="btn ms-2 btn-xs"
             data-testid="reboot-anyway"
@@ -230,9 +233,10 @@
           data-testid="reboot"
           disabled={!session.leading}
           onclick={() => {
-            if (session.saved && !session.box.trial) session.tell({ do: 'reboot' });
+            // A live box that is rebooted carries nothing for a while: that is said before, too.
+            if (!isLive && session.saved && !session.box.trial) session.tell({ do: 'reboot' });
             else rebooting = true;
-          }}>Reboot the bench box</button
+          }}>Reboot {isLive ? 'the live box' : 'the bench box'}</button
         >
       {/if}
       {#if !isLive}<label class="mt-3 block"

@@ -7,6 +7,11 @@
 </script>
 
 {#if live && session.isLive}
+  {#if session.isTheirTrial}
+    <p class="mb-2 font-semibold" data-testid="their-trial">
+      ▲ Somebody else began this trial. It is theirs to stay with; what they changed stands on the left.
+    </p>
+  {/if}
   {#if live.lost}
     <p class="ground-error mb-2 rounded p-2" role="alert" data-testid="live-lost">
       ✕ No answer from {live.place} for {since} s: {live.lost.text}. It is looked for on and on, at its old

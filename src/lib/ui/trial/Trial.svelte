@@ -79,7 +79,7 @@
   <button
     class={['btn btn-sm', !worse.length && 'btn-primary']}
     data-testid="stay"
-    disabled={!session.leading || session.isOutOfReach || session.proving}
+    disabled={!session.leading || session.isOutOfReach || session.proving || session.isTheirTrial}
     onclick={() => session.box.trial && end({ do: 'stay', id: session.box.trial.id })}
     >{worse.length ? 'Stay all the same' : 'Stay with it'}</button
   >
