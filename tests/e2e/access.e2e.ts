@@ -96,6 +96,7 @@ const places: readonly [string, () => Promise<void>][] = [
     },
   ],
   ['everyone', () => page.click('focus-everyone')],
+  ['state', () => page.click('view-state')],
   ['proof', () => page.click('view-proof')],
   [
     'a trace',

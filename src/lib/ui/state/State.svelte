@@ -181,7 +181,7 @@
       <span class={live.lost ? 'font-semibold text-error' : 'quiet'} data-testid="state-age"
         >● live {live.place}, {live.lost
           ? `no answer: ${live.lost.text}`
-          : `${((session.now - live.seenAt) / 1000).toFixed(1)} s ago`}</span
+          : `${Math.max(0, (session.now - live.seenAt) / 1000).toFixed(1)} s ago`}</span
       >
     {:else}<span class="quiet">□ the <Term word="bench" />: what is foretold, not asked of a box</span>{/if}
     <label class="ms-auto"

@@ -66,7 +66,9 @@
 
 <div class="mb-1 flex items-baseline gap-2">
   <span class="quiet" data-testid="rows-{name}"
-    >{shown.length === rows.length ? `${rows.length} rows` : `${shown.length} of ${rows.length} rows`}</span
+    >{shown.length === rows.length
+      ? `${rows.length} row${rows.length === 1 ? '' : 's'}`
+      : `${shown.length} of ${rows.length} rows`}</span
   >
   <button class="btn ms-auto btn-ghost btn-xs" onclick={copy} data-testid="copy-{name}"
     >{copied ? 'copied' : 'copy'}</button

@@ -1,7 +1,7 @@
 /** What the view State shows, as rows: of the bench, by the text and its proof, and of a live box, by what it answered. */
 import { formatIp, formatMac, formatPrefix } from '#core/addr';
 import type { Sight } from '#core/box';
-import { interfaceOfDevice, subjectCounted } from '#core/linux';
+import { interfaceOfDevice, numbersOf, subjectCounted } from '#core/linux';
 import type { Model } from '#core/model';
 import type { ProofView } from '../../session/index';
 
@@ -103,6 +103,9 @@ export function benchRows(model: Model, proof: ProofView | undefined): Record<Se
 /** What a live box answered; `flows` are its own lines, asked when they are looked at. */
 export function liveRows(model: Model, sight: Sight, flows: readonly string[]): Record<Section, Row[]> {
   const { site } = model;
+  const numbers = numbersOf(site);
+  // Each interface has a table of its own, beside those that the text names.
+  const own = new Map(site.interfaces.map((i) => [String(numbers.tableBy(i.name)), `${i.name}’s own`]));
   const named = (device: string) => interfaceOfDevice(site, device) ?? device;
   const behind = (device: string) => {
     const name = interfaceOfDevice(site, device);
@@ -111,7 +114,7 @@ export function liveRows(model: Model, sight: Sight, flows: readonly string[]): 
   return {
     routes: sight.routes.map((r): Row => ({
       cells: [
-        r.table,
+        own.get(r.table) ?? r.table,
         r.to,
         r.via ?? 'direct',
         named(r.device),
