@@ -26,8 +26,10 @@ npm run build
 # A live box mostly waits for its timers: it is tried beside the unit tests.
 npm run live >"$live" 2>&1 &
 beside=$!
-npm test 2>&1 | tee "$log"
+npm test 2>&1 | tee "$log" || failed=1
+# Whatever came of the others: nothing is left running.
 wait "$beside" || { cat "$live"; exit 1; }
+[ -z "${failed:-}" ] || exit 1
 tee -a "$log" <"$live"
 npm run e2e 2>&1 | tee -a "$log"
 

@@ -159,6 +159,24 @@ describe('a live box in the page', function () {
     await page.sees('box-state', /draft differs/);
   });
 
+  it('knows somebody else’s trial for theirs, and that it is over', async () => {
+    await page.control('z');
+    await page.click('view-change');
+    await page.sees('live-chip', /\d s ago/);
+    // At its console, somebody tries what was staged last and does not run.
+    const pid = /^\d+/m.exec(
+      spawnSync('pgrep', ['-f', 'sshd -D -e -f .*jg-field'], { encoding: 'utf8' }).stdout,
+    )![0];
+    const hinge = '/usr/local/sbin/jolly-gate-hinge';
+    const line = `cd /etc/jolly-gate/generations && g=$(ls -t | grep -v "$(basename "$(readlink /run/jolly-gate/running)")" | head -1) && ${hinge} try $g 12 theirs`;
+    const tried = spawnSync('nsenter', ['-t', pid, '-m', '-n', 'sh', '-c', line], { encoding: 'utf8' });
+    expect(tried.stdout).to.contain('"ok":true');
+    await page.sees('their-trial', /Somebody else began this trial/);
+    expect(await (await page.get('stay')).isEnabled()).to.equal(false);
+    await within(25, async () => (await page.all('countdown')).length === 0);
+    await page.sees('box-state', /not saved|all agree/);
+  });
+
   /** Sends what a page of another origin could make a browser send, or what no browser would. */
   const post = (
     path: string,
@@ -204,7 +222,7 @@ describe('a live box in the page', function () {
       expect((await post('boxes', {}, headers)).status, reason).to.equal(status);
     expect((await post('order', { box: 'other', order: { do: 'save' } }, good)).status).to.equal(404);
     for (const bad of [
-      { box: 'practice', order: { do: 'reboot' } },
+      { box: 'practice', order: { do: 'format' } },
       { box: '-oProxyCommand=id', order: { do: 'save' } },
       { box: 'practice', order: { do: 'extend', seconds: 1e9 } },
       { box: 'practice', target: 'root@192.0.2.1' },
