@@ -10,9 +10,10 @@ import type { Page } from './browser';
 const PORT = 4385;
 const why = noField(['dnsmasq']);
 let page: Page;
-/** The practice box's own console, for what somebody does behind our back. */
-const console_ = (line: string): void => {
-  const ns = /^(jf\d+-\d+-box)/m.exec(spawnSync('ip', ['netns', 'list'], { encoding: 'utf8' }).stdout)![1]!;
+/** The practice box's own console, or that of another in its field, for what somebody does behind our back. */
+const console_ = (line: string, at = 'box'): void => {
+  const all = spawnSync('ip', ['netns', 'list'], { encoding: 'utf8' }).stdout;
+  const ns = new RegExp(`^jf\\d+-\\d+-${at}`, 'm').exec(all)![0];
   const done = spawnSync('ip', ['netns', 'exec', ns, 'sh', '-c', line], { encoding: 'utf8' });
   if (done.status !== 0) throw new Error(done.stderr);
 };
@@ -101,6 +102,15 @@ describe('a live box in the page', function () {
     await page.click('ping');
     await page.sees('ping-sum', /[2-9] of [2-9] answered/);
     await page.click('ping');
+    // The desk sends it meanwhile.
+    await page.fill('why-from', 'wheel');
+    await page.fill('why-to', 'example.com');
+    await page.click('why');
+    console_('sleep 1.5; ping -c 6 192.0.2.80 >/dev/null', 'desk');
+    await page.sees(
+      'why-0',
+      /10\.61\.20\.50 to 192\.0\.2\.80 came in by .* and passed: passage studio > world/,
+    );
     await page.click('section-ports');
     await page.sees('table-ports', /p1\s+up\s+198\.51\.100\.18\/29/);
     await page.click('section-neighbours');

@@ -136,13 +136,21 @@
   let whyService = $state('ping');
   let why = $state.raw<readonly string[]>([]);
   let waiting = $state(false);
+  /** The box's text knows no station and no far host: they go by their addresses. */
+  function addressed(end: string): string {
+    const { prospects } = session.model;
+    const own = prospects.stations.get(end) ?? prospects.stations6.get(end);
+    const far = session.wiring.fars.find((f) => f.name === end)?.addresses[0];
+    const address = own?.address ?? far;
+    return address === undefined ? end : formatIp(address);
+  }
   async function follow() {
     if (!live) return;
     waiting = true;
     why = await live.question({
       what: 'why',
-      from: whyFrom.trim(),
-      to: whyTo.trim(),
+      from: addressed(whyFrom.trim()),
+      to: addressed(whyTo.trim()),
       service: whyService.trim() || undefined,
     });
     waiting = false;
