@@ -87,6 +87,9 @@ export class Field extends Laid {
       spawnSync('rm', ['-f', join(disk, 'etc/machine-id'), join(disk, 'usr/sbin/policy-rc.d')]);
       writeFileSync(join(disk, 'etc/machine-id'), '');
       rmSync(join(disk, 'etc/jolly-gate'), { recursive: true, force: true });
+      // Nor is what this machine's shells do when they begin.
+      for (const f of ['.bashrc', '.profile', '.bash_profile'])
+        rmSync(join(disk, homedir(), f), { force: true });
       const keys = join(disk, homedir(), '.ssh');
       rmSync(keys, { recursive: true, force: true });
       mkdirSync(keys, { recursive: true, mode: 0o700 });

@@ -189,11 +189,14 @@ export class Field {
       mkdirSync(`${at}/work`, { recursive: true });
       return `mount -t overlay overlay -o lowerdir=${place},upperdir=${at}/up,workdir=${at}/work ${place}`;
     };
+    // A home of its own, and empty: what this machine's shells do when they begin is none of the box's business.
+    const home = join(this.folder, 'disk', 'home');
+    mkdirSync(home, { recursive: true });
     return [
       'mount --make-rprivate /',
       over('/etc'),
       over('/usr/local'),
-      over(homedir()),
+      `mount --bind ${home} ${homedir()}`,
       over('/var/lib'),
       'mount -t tmpfs none /run',
       'mkdir -p /run/sshd /run/netns',
