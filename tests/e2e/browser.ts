@@ -45,8 +45,9 @@ export interface Page {
   /** Holds Control while pressing a key. */
   control(key: string): Promise<void>;
   shot(file: string): Promise<void>;
-  /** What the server has printed since it was started last. */
+  /** What the server has printed since it was started last, and its process. */
   printed(): string;
+  serverPid(): number;
   /** Stops the server, and starts it again, with other words where they are given. */
   stopServer(): Promise<void>;
   startServer(more?: readonly string[]): Promise<void>;
@@ -267,6 +268,7 @@ export async function openPage(
       rmSync(downloads, { recursive: true, force: true });
     },
     printed: () => server.printed(),
+    serverPid: () => server.child.pid!,
     stopServer: ended,
     startServer: async (more = serving) => void (server = await serve(port, more)),
     close: async () => {

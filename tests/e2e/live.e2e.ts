@@ -13,9 +13,25 @@ let page: Page;
 /** The practice box's own console, or that of another in its field, for what somebody does behind our back. */
 const console_ = (line: string, at = 'box'): void => {
   const all = spawnSync('ip', ['netns', 'list'], { encoding: 'utf8' }).stdout;
-  const ns = new RegExp(`^jf\\d+-\\d+-${at}`, 'm').exec(all)![0];
+  // Other fields may lie on this machine: this one is named by its server's process.
+  const ns = new RegExp(`^jf${page.serverPid()}-\\d+-${at}`, 'm').exec(all)![0];
   const done = spawnSync('ip', ['netns', 'exec', ns, 'sh', '-c', line], { encoding: 'utf8' });
   if (done.status !== 0) throw new Error(done.stderr);
+};
+/** The process that has the practice box's own places: its sshd. */
+const boxPid = (): string => {
+  const all = spawnSync('ip', ['netns', 'list'], { encoding: 'utf8' }).stdout;
+  const ns = new RegExp(`^jf${page.serverPid()}-\\d+-box`, 'm').exec(all)![0];
+  return spawnSync(
+    'sh',
+    [
+      '-c',
+      `for p in $(ip netns pids ${ns}); do grep -qa 'sshd.-D' /proc/$p/cmdline && echo $p && break; done`,
+    ],
+    {
+      encoding: 'utf8',
+    },
+  ).stdout.trim();
 };
 const within = async (seconds: number, holds: () => Promise<boolean>): Promise<number> => {
   const begun = Date.now();
@@ -174,9 +190,7 @@ describe('a live box in the page', function () {
     await page.click('view-change');
     await page.sees('live-chip', /\d s ago/);
     // At its console, somebody tries what was staged last and does not run.
-    const pid = /^\d+/m.exec(
-      spawnSync('pgrep', ['-f', 'sshd -D -e -f .*jg-field'], { encoding: 'utf8' }).stdout,
-    )![0];
+    const pid = boxPid();
     const hinge = '/usr/local/sbin/jolly-gate-hinge';
     const line = `cd /etc/jolly-gate/generations && g=$(ls -t | grep -v "$(basename "$(readlink /run/jolly-gate/running)")" | head -1) && ${hinge} try $g 12 theirs`;
     const tried = spawnSync('nsenter', ['-t', pid, '-m', '-n', 'sh', '-c', line], { encoding: 'utf8' });
