@@ -1,8 +1,4 @@
 /** Reaching a box, and what keeps one from it said in one way. */
-import { parseDocument } from '#core/notation';
-import { modelOf } from '#core/model';
-import type { Model } from '#core/model';
-import { buildSite } from '#core/site';
 import { UNREACHED, refusalText } from '#words';
 import type { LiveHello } from '#core/box';
 import { LiveBox, Nonsense, NotReached } from '../../lib/server/live/box';
@@ -66,9 +62,6 @@ export async function told<K extends Parameters<LiveBox['order']>[0]>(
   if (said.heard === 'refusal') throw new Unusable(refusalText(said));
   return said.answer;
 }
-
-/** The model of a text that a box gave. */
-export const modelOfText = (text: string): Model => modelOf(buildSite([parseDocument(text, 'box.gate')]));
 
 /** What a box says of itself, in lines. */
 export function helloLines(b: LiveHello): string[] {

@@ -5,10 +5,11 @@ import type { Model } from '#core/model';
 import { STAGE_NAMES } from '#words';
 import type { LiveBox } from '../../lib/server/live/box';
 import { climb, passes } from '../../lib/server/live/ladder';
+import { modelOfText } from '../../lib/server/live/trial';
 import { nothingCame, questionOf, traceLines } from '../../lib/server/live/why';
 import { Unusable, readModel } from '../input';
 import type { CommandResult } from '../outcome';
-import { modelOfText, open, reaching, told } from './connect';
+import { open, reaching, told } from './connect';
 import type { LiveOptions } from './connect';
 
 /** Refuses a name that could mean something else to whoever resolves it. */

@@ -6,12 +6,13 @@ import { oneLine } from '#core/notation';
 import { driftText } from '#words';
 import { boxFileOf } from '../../lib/server/live/adopt';
 import { LiveBox, NotReached } from '../../lib/server/live/box';
+import { modelOfText } from '../../lib/server/live/trial';
 import { keysShown, rememberKey } from '../../lib/server/ssh/keys';
 import { Ssh } from '../../lib/server/ssh/ssh';
 import { targetText } from '../../lib/server/ssh/target';
 import { Unusable } from '../input';
 import type { CommandResult } from '../outcome';
-import { helloLines, modelOfText, open, reaching, sshOptions, targetOf, told } from './connect';
+import { helloLines, open, reaching, sshOptions, targetOf, told } from './connect';
 import type { LiveOptions } from './connect';
 
 /** Whether a person says yes, at a terminal; no where there is none. */

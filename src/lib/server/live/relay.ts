@@ -14,10 +14,9 @@ import type {
   RelayOrder,
 } from '#core/box';
 import { deviceOf, numbersOf, readDrift } from '#core/linux';
-import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
 import { parseDocument } from '#core/notation';
-import { buildSite, interfaceNamed } from '#core/site';
+import { interfaceNamed } from '#core/site';
 import { UNREACHED, driftText, refusalText } from '#words';
 import { keysShown, rememberKey, settingsOf } from '../ssh/keys';
 import { Ssh } from '../ssh/ssh';
@@ -26,7 +25,7 @@ import { LiveBox, Nonsense, NotReached } from './box';
 import type { BoxEntry } from './boxes';
 import type { Handoff } from './handoff';
 import { climb } from './ladder';
-import { beginTrial, newOrder, pause, prepare, seatHere } from './trial';
+import { beginTrial, modelOfText, newOrder, pause, prepare, seatHere } from './trial';
 import { boxFileOf } from './adopt';
 import { followPacket } from './why';
 
@@ -137,8 +136,7 @@ class Watched {
   }
 
   private modelOf(text: string): Model {
-    if (this.read?.text !== text)
-      this.read = { text, model: modelOf(buildSite([parseDocument(text, 'box.gate')])) };
+    if (this.read?.text !== text) this.read = { text, model: modelOfText(text) };
     return this.read.model;
   }
 

@@ -266,6 +266,7 @@ export async function goBack(box: LiveBox, candidates: readonly string[]): Promi
   }
 }
 
-const modelOfText = (text: string): Model => modelOf(buildSite([parseDocument(text, 'box.gate')]));
+/** The model of a text that a box gave. */
+export const modelOfText = (text: string): Model => modelOf(buildSite([parseDocument(text, 'box.gate')]));
 
 export const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
