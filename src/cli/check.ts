@@ -1,4 +1,5 @@
 /** `check`: findings in file order, or the box file with a mend applied. */
+import type { Day } from '#core/base';
 import { applyEdits, isOfBox } from '#core/notation';
 import { contextOf, findAll, withProvenMends } from '#core/findings';
 import type { Finding } from '#core/findings';
@@ -18,9 +19,9 @@ const triable = (statements: number, findings: number): number =>
 
 const MARKS = { error: '■', warning: '▲', advice: '●' } as const;
 
-export function check(files: readonly string[], mend?: string): CommandResult {
+export function check(files: readonly string[], mend?: string, at?: Day): CommandResult {
   const documents = readDocuments(files);
-  const context = contextOf(new Reach(modelOf(buildSite(documents))));
+  const context = contextOf(new Reach(modelOf(buildSite(documents, at))));
   const found = findAll(context);
   const wanted = mend === undefined ? undefined : readWanted(mend);
   const asked = wanted ? found.filter(wanted.fits) : found;

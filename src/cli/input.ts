@@ -1,5 +1,7 @@
 /** Reading what a command is given, and failing in one way. */
 import { readFileSync } from 'node:fs';
+import { parseDay } from '#core/base';
+import type { Day } from '#core/base';
 import { parseDocument } from '#core/notation';
 import type { Document } from '#core/notation';
 import { modelOf } from '#core/model';
@@ -55,5 +57,13 @@ export function readSound(files: readonly string[]): Document[] {
   return documents;
 }
 
-/** The model of the site that files make. A statement that cannot be read makes them unusable. */
-export const readModel = (files: readonly string[]): Model => modelOf(buildSite(readSound(files)));
+/** The model of the site that files make, on a day. A statement that cannot be read makes them unusable. */
+export const readModel = (files: readonly string[], at?: Day): Model =>
+  modelOf(buildSite(readSound(files), at));
+
+/** The day of `--at`. */
+export function readDay(text: string): Day {
+  const day = parseDay(text);
+  if (day === undefined) throw new Unusable(`“${text}” is no day; write one such as 2026-12-31`);
+  return day;
+}

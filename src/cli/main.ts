@@ -1,9 +1,11 @@
 /** The command line: reads the call, runs one command, prints its outcome. */
 import { Command, CommanderError } from 'commander';
+import { dayAt } from '#core/base';
+import type { Day } from '#core/base';
 import { check } from './check';
 import { answering, collect, quiet } from './command';
 import { convert, handoff, readBox } from './formats';
-import { Unusable } from './input';
+import { Unusable, readDay } from './input';
 import { addLive } from './live/index';
 import type { CommandResult } from './outcome';
 import { planFiles } from './plan';
@@ -13,6 +15,12 @@ import { review } from './review';
 import { serve } from './serve';
 import type { ServeOptions } from './serve';
 import { traceFiles } from './trace';
+
+/** Options of what is asked about a day. */
+interface Dated {
+  readonly json?: boolean;
+  readonly at: Day;
+}
 
 interface DrillOptions {
   readonly cut: string[];
@@ -26,21 +34,29 @@ function program(report: (outcome: CommandResult, json: boolean) => void): Comma
     ),
   );
   const command = (spec: string, description: string) => answering(root, spec, description);
+  /** A command whose answer depends on the day, as what has an end is over or not. */
+  const dated = (spec: string, description: string) =>
+    command(spec, description).option(
+      '--at <day>',
+      'the day that is asked about, such as 2026-12-31; today where absent',
+      readDay,
+      dayAt(new Date()),
+    );
   const drills = (c: Command) =>
     c
       .option('--cut <port-or-circuit>', 'pull this cable first (may repeat)', collect, [])
       .option('--dead <circuit>', 'nothing answers behind this circuit (may repeat)', collect, []);
 
-  command('check <files...>', 'findings, in file order')
+  dated('check <files...>', 'findings, in file order')
     .option('--mend <code[:subject]>', 'print the box file with the first mend of that finding applied')
-    .action((files: string[], o: { json?: boolean; mend?: string }) =>
-      report(check(files, o.mend), !!o.json && o.mend === undefined),
+    .action((files: string[], o: Dated & { mend?: string }) =>
+      report(check(files, o.mend, o.at), !!o.json && o.mend === undefined),
     );
-  drills(command('prove <files...>', 'boots the bench, climbs every ladder, puts every promise')).action(
-    (files: string[], o: DrillOptions & { json?: boolean }) =>
-      report(proveFiles(files, { cut: o.cut, dead: o.dead }), !!o.json),
+  drills(dated('prove <files...>', 'boots the bench, climbs every ladder, puts every promise')).action(
+    (files: string[], o: DrillOptions & Dated) =>
+      report(proveFiles(files, { cut: o.cut, dead: o.dead }, o.at), !!o.json),
   );
-  drills(command('trace <files...>', 'one flow followed stage by stage, with the reply'))
+  drills(dated('trace <files...>', 'one flow followed stage by stage, with the reply'))
     .requiredOption('--from <x>', 'who asks: a name or an address')
     .requiredOption('--to <y>', 'who is asked')
     .option('--service <service>', 'such as "tcp 443"; ping where absent')
@@ -48,24 +64,23 @@ function program(report: (outcome: CommandResult, json: boolean) => void): Comma
     .action(
       (
         files: string[],
-        o: DrillOptions & { json?: boolean; from: string; to: string; service?: string; pcapng?: string },
+        o: DrillOptions & Dated & { from: string; to: string; service?: string; pcapng?: string },
       ) => report(traceFiles(files, { ...o, drill: { cut: o.cut, dead: o.dead } }), !!o.json),
     );
-  command('reach <files...>', 'who gets to whom with what, for every pair, without the bench')
+  dated('reach <files...>', 'who gets to whom with what, for every pair, without the bench')
     .option('--from <name>', 'only the rows of this zone, interface or host (may repeat)', collect, [])
-    .action((files: string[], o: { json?: boolean; from: string[] }) =>
-      report(reachOf(files, o.from), !!o.json),
+    .action((files: string[], o: Dated & { from: string[] }) =>
+      report(reachOf(files, o.from, o.at), !!o.json),
     );
-  command('plan <running> <draft> [wiring]', 'what changes, in which order, and what it does to the seat')
+  dated('plan <running> <draft> [wiring]', 'what changes, in which order, and what it does to the seat')
     .option('--seat <station>', 'where the administrator sits; the wiring’s seat where absent')
-    .action(
-      (running: string, draft: string, wiring: string | undefined, o: { json?: boolean; seat?: string }) =>
-        report(planFiles(running, draft, wiring, o.seat), !!o.json),
+    .action((running: string, draft: string, wiring: string | undefined, o: Dated & { seat?: string }) =>
+      report(planFiles(running, draft, wiring, o.seat, o.at), !!o.json),
     );
-  command('review <old> <new> [wiring]', 'what changes, in sentences to tick off, as Markdown')
+  dated('review <old> <new> [wiring]', 'what changes, in sentences to tick off, as Markdown')
     .option('--html', 'as one page by itself')
-    .action((old: string, fresh: string, wiring: string | undefined, o: { json?: boolean; html?: boolean }) =>
-      report(review(old, fresh, wiring, !!o.html), !!o.json),
+    .action((old: string, fresh: string, wiring: string | undefined, o: Dated & { html?: boolean }) =>
+      report(review(old, fresh, wiring, !!o.html, o.at), !!o.json),
     );
   command('read-handoff <file>', 'reads a provider’s sheet')
     .option('--name <name>', 'name of the interface')

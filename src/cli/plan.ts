@@ -1,4 +1,5 @@
 /** `plan`: what changes from one box file to another, in which order, and what it does to the seat. */
+import type { Day } from '#core/base';
 import { planCrossing, slowCrossings } from '#core/change';
 import type { Plan, SlowCrossing } from '#core/change';
 import { modelOf } from '#core/model';
@@ -16,8 +17,9 @@ export function planFiles(
   draft: string,
   wiring: string | undefined,
   seat?: string,
+  at?: Day,
 ): CommandResult {
-  const [before, after] = bothEnds(running, draft, wiring);
+  const [before, after] = bothEnds(running, draft, wiring, at);
   if (seat !== undefined && !before.site.stations.some((s) => s.name === seat))
     throw new Unusable(`no station is called ${seat}`);
   const plan = planCrossing(before, after, { seat });
@@ -44,13 +46,18 @@ export function planFiles(
 }
 
 /** Both sites, with one wiring: the third file's, else whichever of the two has one. */
-export function bothEnds(running: string, draft: string, wiring: string | undefined): [Model, Model] {
+export function bothEnds(
+  running: string,
+  draft: string,
+  wiring: string | undefined,
+  at: Day | undefined,
+): [Model, Model] {
   const around = wiring === undefined ? [] : readSound([wiring]);
   const [old, fresh] = [readSound([running]), readSound([draft])];
-  const after = buildSite([...fresh, ...around]);
-  const before = buildSite([...old, ...around]);
+  const after = buildSite([...fresh, ...around], at);
+  const before = buildSite([...old, ...around], at);
   const own = before.wired || !after.wired;
-  return [modelOf(own ? before : buildSite([...old, wiringOf(after)])), modelOf(after)];
+  return [modelOf(own ? before : buildSite([...old, wiringOf(after)], at)), modelOf(after)];
 }
 
 const wiringOf = (site: Site): Document =>

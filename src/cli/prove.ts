@@ -1,4 +1,5 @@
 /** `prove`: boots the bench, runs every ladder, puts every promise. */
+import type { Day } from '#core/base';
 import { bootBench, proveOn } from '#core/proof';
 import type { Drill, StageResult } from '#core/proof';
 import { Reach } from '#core/reach';
@@ -7,8 +8,8 @@ import { documentOf } from '#core/site';
 import { Unusable, readModel } from './input';
 import type { CommandResult } from './outcome';
 
-export function proveFiles(files: readonly string[], drill: Drill): CommandResult {
-  const reach = new Reach(readModel(files));
+export function proveFiles(files: readonly string[], drill: Drill, at?: Day): CommandResult {
+  const reach = new Reach(readModel(files, at));
   const { site } = reach.model;
   const { bench, wrong } = bootBench(reach, drill);
   if (wrong.length) throw new Unusable(`there is no port or circuit ${wrong[0]} to cut or deaden`);

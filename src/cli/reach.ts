@@ -1,4 +1,5 @@
 /** `reach`: who gets to whom, for every pair, without the bench. */
+import type { Day } from '#core/base';
 import { formatIp, formatServices } from '#core/addr';
 import type { ServiceItem, ServiceSet } from '#core/addr';
 import { Reach, ReachTable } from '#core/reach';
@@ -23,8 +24,8 @@ const textOf = (item: ServiceItem): string => {
 const MOST_QUESTIONS = 1_000_000;
 
 /** The whole table, or the rows of the sources named. */
-export function reachOf(files: readonly string[], from: readonly string[] = []): CommandResult {
-  const table = new ReachTable(new Reach(readModel(files)));
+export function reachOf(files: readonly string[], from: readonly string[] = [], at?: Day): CommandResult {
+  const table = new ReachTable(new Reach(readModel(files, at)));
   for (const name of from)
     if (!table.sources.some((s) => s.name === name))
       throw new Unusable(`nothing that may ask is called ${name}`);

@@ -1,4 +1,5 @@
 /** `review`: what changes between two files, for somebody who says yes or no: as Markdown, or as one page by itself. */
+import type { Day } from '#core/base';
 import { diffSites, planCrossing } from '#core/change';
 import { isOfBox } from '#core/notation';
 import { Reach, ReachMemory, ReachTable, compareReach } from '#core/reach';
@@ -11,8 +12,14 @@ interface Section {
   readonly lines: readonly string[];
 }
 
-export function review(old: string, fresh: string, wiring: string | undefined, html: boolean): CommandResult {
-  const [before, after] = bothEnds(old, fresh, wiring);
+export function review(
+  old: string,
+  fresh: string,
+  wiring: string | undefined,
+  html: boolean,
+  at?: Day,
+): CommandResult {
+  const [before, after] = bothEnds(old, fresh, wiring, at);
   const changes = diffSites(before.site, after.site, isOfBox);
   const memory = new ReachMemory();
   const [was, is] = [before, after].map((model) => new ReachTable(new Reach(model), memory));

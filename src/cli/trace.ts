@@ -1,5 +1,6 @@
 /** `trace`: one flow followed stage by stage, with the reply; its frames as a capture file where asked. */
 import { writeFileSync } from 'node:fs';
+import type { Day } from '#core/base';
 import { formatIp } from '#core/addr';
 import type { Services } from '#core/addr';
 import { readServices, written } from '#core/notation';
@@ -17,6 +18,8 @@ export interface TraceOptions {
   readonly service?: string;
   readonly drill: Drill;
   readonly pcapng?: string;
+  /** The day that is asked about. */
+  readonly at?: Day;
 }
 
 /** Reads a service as the notation writes it. */
@@ -27,7 +30,7 @@ export function readService(text: string): Services {
 }
 
 export function traceFiles(files: readonly string[], options: TraceOptions): CommandResult {
-  const site = new Reach(readModel(files));
+  const site = new Reach(readModel(files, options.at));
   const { trace, frames } = captureFlow(site, {
     from: options.from,
     to: options.to,

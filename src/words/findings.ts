@@ -6,6 +6,12 @@ import { whyText } from './reach';
 
 const promiseFails = say('“{text}” does not hold: {reason}');
 
+const daysText = (days: string): string => (days === '1' ? '1 day' : `${days} days`);
+
+/** What a passage of this verdict does once it has ended; a door has none. */
+const endedEffect = (verdict: string): string =>
+  verdict === '' ? 'lets nobody in' : verdict === 'allow' ? 'lets nothing pass' : 'stops nothing';
+
 /** What is wrong, by code. */
 export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) => string } = {
   syntax: say('expected {expected}, found {got}'),
@@ -229,6 +235,10 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
     '{inside} is reached at {address}, but shows {shown} in what it begins itself',
   ),
   'expectation-failed': (values) => promiseFails({ text: values.text, reason: whyText(values) }),
+  'until-past': ({ what, day, days, verdict }) =>
+    `${what} ended with ${day}, ${daysText(days)} ago: it ${endedEffect(verdict)}; take it out, or write a later day where it is still wanted`,
+  'until-soon': ({ what, day, days, verdict }) =>
+    `${what} ends with ${day}, ${days === '0' ? 'today' : `in ${daysText(days)}`}: from the day behind it ${endedEffect(verdict)}`,
   'leave-shadowed': say('this takes nothing: line {line} ({by}) takes all of it first'),
 };
 

@@ -60,6 +60,10 @@ const FIELDS: Readonly<Record<string, readonly [says: string, about: string]>> =
   from: ['Only from', 'Sources; nobody said means everyone.'],
   'passage/to': ['Only to', 'Destinations; nobody said means everyone.'],
   log: ['Log', 'A line for each new flow.'],
+  until: [
+    'Ends after',
+    'The last day on which it counts, such as 2026-12-31; from the next it lets nothing pass.',
+  ],
   'leave/head': ['Who, out by which way', 'The first that fits counts.'],
   as: ['Source NAT', 'Which address the outside sees.'],
   'send/head': ['Policy route', 'Whose new flows take which uplink.'],

@@ -27,7 +27,7 @@ export function workerApi(time: Time): WorkerApi {
       return patchOf(before, (told.proved = proved));
     },
     failingMends: (generation) => failingMends(generation, last, time),
-    ask: (request) => ask({ ...request, files: texts.draft.receive(request.files) }),
+    ask: (request) => ask({ ...request, files: texts.draft.receive(request.files) }, last),
     check: (files) => check(texts.thought.receive(files), last),
     compare: (before, after) => compare(texts.draft.receive(before), texts.thought.receive(after), last),
     plan: (running, draft, report, desk) =>

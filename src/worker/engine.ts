@@ -1,6 +1,7 @@
 /** The worker's work, apart from its being a worker: findings and proofs from texts. */
 import { lineOnSheet } from '#core/edits';
 import { Recent } from '#core/base';
+import type { Day } from '#core/base';
 import { formatFlowService, formatIp } from '#core/addr';
 import { lookForCrossing } from '#core/change';
 import { modelOf } from '#core/model';
@@ -30,8 +31,17 @@ import type {
   TextFile,
 } from './protocol';
 
-const modelFrom = (files: readonly TextFile[], readings = new Readings()): Model =>
-  modelOf(buildSite(files.map((f) => readings.read(f.text, f.name))));
+/** The model of texts, on the day that the last request was about. */
+const modelFrom = (
+  files: readonly TextFile[],
+  { readings, today }: Pick<Remembered, 'readings' | 'today'>,
+): Model =>
+  modelOf(
+    buildSite(
+      files.map((f) => readings.read(f.text, f.name)),
+      today,
+    ),
+  );
 
 const viewOf = ({ others, ...finding }: Finding): FindingView => ({
   ...finding,
@@ -76,6 +86,8 @@ function proofOf(reach: Reach, clock: () => number, drill?: DeriveRequest['drill
 /** The proof that was made last, with what it was made from. */
 export interface Remembered {
   key: string;
+  /** The day that the last request was about. */
+  today?: Day;
   /** Counts the crossings that were asked for. */
   planning: number;
   /** What was read of earlier drafts. */
@@ -112,7 +124,8 @@ function memoryOf(last: Remembered): ReachMemory {
 
 /** The findings of the draft, which are told before the proof is made. */
 export function find(request: DeriveRequest, last: Remembered): readonly FindingView[] {
-  const reach = new Reach(modelFrom(request.draft, last.readings));
+  last.today = request.today;
+  const reach = new Reach(modelFrom(request.draft, last));
   const observed = { factoryPassword: request.factoryPassword };
   const context = contextOf(reach, observed, memoryOf(last));
   const raw = findAll(context);
@@ -170,9 +183,9 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   );
   const memory = memoryOf(last);
   if (request.running) {
-    const key = JSON.stringify([request.running, request.drill]);
+    const key = JSON.stringify([request.running, request.drill, request.today]);
     if (key !== last.key) {
-      const ran = new Reach(modelFrom(request.running, last.readings));
+      const ran = new Reach(modelFrom(request.running, last));
       last.reach = new ReachTable(ran, memory);
       last.proof = proofOf(ran, clock, request.drill);
       last.key = key;
@@ -209,14 +222,14 @@ function onSheet(
 
 /** The findings of texts, without a proof. */
 export const check = (files: readonly TextFile[], last: Remembered): FindingView[] =>
-  findAll(contextOf(new Reach(modelFrom(files, last.readings)), {}, memoryOf(last))).map(viewOf);
+  findAll(contextOf(new Reach(modelFrom(files, last)), {}, memoryOf(last))).map(viewOf);
 
 /** What another text would change of the reach, in sentences. */
 export const compare = (
   before: readonly TextFile[],
   after: readonly TextFile[],
-  { readings, memory }: Remembered,
-): string[] => reachChanges(modelFrom(before, readings), modelFrom(after, readings), memory);
+  last: Remembered,
+): string[] => reachChanges(modelFrom(before, last), modelFrom(after, last), last.memory);
 
 /** Milliseconds that a crossing may be looked for. */
 const PLANNING = 1800;
@@ -238,7 +251,7 @@ export async function plan(
 ): Promise<PlanView> {
   const mine = ++last.planning;
   const until = clock() + PLANNING;
-  const [before, after] = [modelFrom(running, last.readings), modelFrom(draft, last.readings)];
+  const [before, after] = [modelFrom(running, last), modelFrom(draft, last)];
   const looking = lookForCrossing(before, after, {
     at: desk && readDesk(desk),
     enough: () => last.planning !== mine || clock() > until,
@@ -259,8 +272,8 @@ export async function plan(
 }
 
 /** Follows one flow on the bench. */
-export function ask(request: AskRequest): Answer {
-  const reach = new Reach(modelFrom(request.files));
+export function ask(request: AskRequest, last: Remembered = remember()): Answer {
+  const reach = new Reach(modelFrom(request.files, last));
   const service = request.service?.trim();
   let services;
   if (service) {

@@ -1,5 +1,5 @@
 /** What the page and its worker say to one another. Plain data both ways. */
-import type { Patch } from '#core/base';
+import type { Day, Patch } from '#core/base';
 import type { Finding } from '#core/findings';
 import type { ReachEnd } from '#core/reach';
 import type { DeskLadder, LeaseSeen, PromiseResult, RouteSeen, StageResult, UplinkLadder } from '#core/proof';
@@ -16,6 +16,8 @@ export interface DeriveRequest {
   readonly running?: readonly TextFile[];
   readonly drill?: { readonly cut: readonly string[]; readonly dead: readonly string[] };
   readonly factoryPassword: boolean;
+  /** The day that is asked about. */
+  readonly today?: Day;
   /** The provider's sheet that is kept with the site. */
   readonly sheet?: string;
   /** Rows of it that were corrected. */

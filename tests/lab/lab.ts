@@ -82,6 +82,9 @@ const QUIET = [
   'net.ipv4.conf.default.rp_filter=0',
   'net.ipv4.icmp_ratelimit=0',
   'net.ipv6.icmp.ratelimit=0',
+  // Of what is in the mask all hosts together send some fifty at once (icmp(7), icmp_msgs_burst): nothing is.
+  'net.ipv4.icmp_ratemask=0',
+  'net.ipv6.icmp.ratemask=255',
   // Nobody waits until an address has proven its own.
   'net.ipv6.conf.all.accept_dad=0',
   'net.ipv6.conf.default.accept_dad=0',

@@ -1,4 +1,5 @@
 /** `live prove` and `live why`: what the running box itself answers. */
+import { dayAt } from '#core/base';
 import type { LiveUplink } from '#core/box';
 import { readTrace } from '#core/linux';
 import type { Model } from '#core/model';
@@ -49,7 +50,7 @@ export async function prove(
 
 /** The model of the files, else of what the box runs. */
 async function modelFor(box: LiveBox, files: readonly string[]): Promise<Model> {
-  if (files.length) return readModel(files);
+  if (files.length) return readModel(files, dayAt(new Date()));
   const said = await told(box, 'adopt', ['adopt']);
   if (said.text === null)
     throw new Unusable('nothing of ours runs on this box; name the files that speak of it');

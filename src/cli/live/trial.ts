@@ -2,6 +2,7 @@
  * `live try`, `stay`, `extend`, `back` and `save`. A trial is kept by the box: whatever happens to this program, to its
  * session or to this machine, the box goes back by itself unless somebody says by a new connection that it should stay.
  */
+import { dayAt } from '#core/base';
 import { TRIAL_SECONDS } from '#core/change';
 import type { Model } from '#core/model';
 import { refusalText } from '#words';
@@ -54,13 +55,14 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
   if (o.stayIf !== undefined && o.stayIf !== 'proven')
     throw new Unusable(`“${o.stayIf}” is nothing to stay for; there is \`--stay-if proven\``);
   // What is wrong with the text is said before anybody is called.
-  const first = sound({ documents, overrule: o.overrule });
+  const today = dayAt(new Date());
+  const first = sound({ documents, overrule: o.overrule, today });
   if ('hindrance' in first) return hindered(first.hindrance);
   const box = await open(name, o);
   const { target } = box.ssh;
   const before = await told(box, 'adopt', ['adopt']);
   const { overrule, seat } = o;
-  const looked = prepare({ documents, running: before.text, client: box.client, overrule, seat });
+  const looked = prepare({ documents, today, running: before.text, client: box.client, overrule, seat });
   if ('hindrance' in looked) return hindered(looked.hindrance);
   const { model: draft, generation, crossing, addresses } = looked.prepared;
   const host = await addressOf(box, o);

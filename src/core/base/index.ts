@@ -1,9 +1,11 @@
-/** The base: results, exhaustiveness, brands, bytes, what is kept, what changed, and chance that can be replayed. */
+/** The base: results, days, exhaustiveness, brands, bytes, what is kept, what changed, and chance that can be replayed. */
 export { err, ok } from './result';
 export type { Result } from './result';
 export { never } from './never';
 export type { Brand } from './brand';
 export { ByteReader, ByteWriter, joined, onesComplementSum } from './bytes';
+export { dayAt, formatDay, parseDay } from './day';
+export type { Day } from './day';
 export { extend } from './extend';
 export { Pairs, Recent, memo } from './memo';
 export { patchOf, patched } from './patch';

@@ -5,6 +5,7 @@
  */
 import { formatIp, isIpv4 } from '#core/addr';
 import { memo } from '#core/base';
+import type { Day } from '#core/base';
 import { contextOf, findAll } from '#core/findings';
 import type { Document } from '#core/notation';
 import { modelOf } from '#core/model';
@@ -138,6 +139,7 @@ class Crossing {
   private readonly changes: readonly Change[];
   private readonly world?: SeatWorld;
   private readonly around: string;
+  private readonly today?: Day;
   private readonly allowed: ReadonlySet<string>;
   private readonly judged = new Map<string, Judged>();
   private readonly reached = new Map<string, readonly Contact[]>();
@@ -156,6 +158,7 @@ class Crossing {
 
   constructor(from: Model, to: Model, options: PlanOptions) {
     const [running, draft] = [from.site, to.site];
+    this.today = draft.today;
     this.left = options.judgements ?? 600;
     this.enough = options.enough ?? (() => false);
     const old = running.statements.filter(isOfBox);
@@ -283,7 +286,8 @@ class Crossing {
   private errorsOf(box: string): string[] {
     // Each configuration differs from the one before by little: what they have in common is read and reckoned once.
     this.last = parseDocument(box, 'box', this.last);
-    const site = buildSite([this.last, (this.wired ??= parseDocument(`${this.around}\n`, 'wiring'))]);
+    const wired = (this.wired ??= parseDocument(`${this.around}\n`, 'wiring'));
+    const site = buildSite([this.last, wired], this.today);
     if (this.memory.isWorn) this.memory = new ReachMemory();
     return findAll(contextOf(new Reach(modelOf(site)), {}, this.memory))
       .filter((f) => f.severity === 'error' && !OWN.has(f.code))

@@ -120,7 +120,7 @@ export class SeatWorld {
     const how = has.length ? has.map((c) => c.text).join(', ') : 'address by dhcp';
     const at = seat === 'leased' ? plug : seat.plug;
     const wiring = `${this.around}\nstation ${this.name}: at ${at}, ${how}${this.also}, seat\n`;
-    return modelOf(buildSite([...this.read(box), parseDocument(wiring, 'seat')]));
+    return modelOf(buildSite([...this.read(box), parseDocument(wiring, 'seat')], this.wiring.today));
   }
 
   private last?: Document;

@@ -107,6 +107,8 @@ export const SEVERITIES = {
   'leave-missing': 'error',
   'leave-foreign': 'error',
   'leave-shadowed': 'warning',
+  'until-past': 'warning',
+  'until-soon': 'advice',
   'leave-lost-on-failover': 'warning',
   'door-foreign': 'error',
   'door-clash': 'error',

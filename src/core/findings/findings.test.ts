@@ -918,6 +918,28 @@ const ROWS: readonly Row[] = [
     mend: true,
     says: /10\.61\.20\.5 is reached at 198\.51\.100\.19, but shows 198\.51\.100\.18/,
   },
+  // what has an end
+  {
+    code: 'until-past',
+    raise: more('passage office > world: drop tcp 25, until 2026-06-14'),
+    near: more('passage office > world: drop tcp 25, until 2026-06-15'),
+    mend: true,
+    subject: 'passage/office>world#2',
+    says: /ended with 2026-06-14, 1 day ago: it stops nothing/,
+  },
+  {
+    code: 'until-past',
+    raise: more(`${DOOR}, until 2026-05-01`),
+    near: more(DOOR),
+    mend: true,
+    says: /door d ended with 2026-05-01, 45 days ago: it lets nobody in/,
+  },
+  {
+    code: 'until-soon',
+    raise: good([PASS, `${PASS}, until 2026-06-29`]),
+    near: good([PASS, `${PASS}, until 2026-06-30`]),
+    says: /in 14 days: from the day behind it lets nothing pass/,
+  },
   // promises
   {
     code: 'expectation-failed',

@@ -14,6 +14,7 @@ const mended = (site: Site, mend: Mend): Site =>
       const change = mend.changes.find((c) => c.file === d.file);
       return change ? parseDocument(applyEdits(d.text, change.edits), d.file, d) : d;
     }),
+    site.today,
   );
 
 const countErrors = (findings: readonly Finding[]): ReadonlyMap<string, number> => {

@@ -5,7 +5,7 @@ import { lookUp } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import { interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
-import { both, itemMatches, quoted, serviceMatches, sideMatches } from './match';
+import { both, itemMatches, quoted, serviceMatches, sideMatches, untilMatch } from './match';
 import type { Match } from './match';
 import { hex } from './numbers';
 import type { Statements } from './statements';
@@ -97,7 +97,7 @@ export function doorLines(told: Told, statements: Statements): DoorLines {
     if (isIpv4(rule.outside) !== isIpv4(rule.inside)) continue;
     const [word, family] = isIpv4(rule.inside) ? (['ip', 4] as const) : (['ip6', 6] as const);
     const at = rule.moment === undefined ? formatIp(rule.outside) : `@${momentSet(rule.moment)}`;
-    const asked: readonly Match[] = [{ family, text: `${word} daddr ${at} ` }];
+    const asked: readonly Match[] = [{ family, text: `${word} daddr ${at} ${untilMatch(rule.until)}` }];
     // A door that says where its inside is looks it up in the table of that interface.
     const table = interfaceNamed(site, rule.on)?.table;
     const mark = table === undefined ? 0 : numbers.ofTable(table);
@@ -146,7 +146,7 @@ export function doorLines(told: Told, statements: Statements): DoorLines {
       if (p.destinations && !p.destinations.has(rule.inside)) continue;
       const only: readonly Match[] = [{ family, text: '' }];
       for (const m of both(both(only, sideMatches('saddr', p.sources)), narrowings(p.services, piece)))
-        out.push({ match: m.text, allow: p.verdict === 'allow' });
+        out.push({ match: `${m.text}${untilMatch(p.until)}`, allow: p.verdict === 'allow' });
     }
     if (from.name === to.name) out.push({ match: '', allow: from.within === 'allow' });
     return out;

@@ -9,7 +9,17 @@ import type { LeaveRule, PassageRule, SendRule } from '#core/semantics';
 import { interfaceNamed, linkMtu } from '#core/site';
 import type { Interface, Zone } from '#core/site';
 import { doorLines, momentSet } from './doors';
-import { FAMILIES, WORD, both, devices, quoted, serviceMatches, setOf, sideMatches } from './match';
+import {
+  FAMILIES,
+  WORD,
+  both,
+  devices,
+  quoted,
+  serviceMatches,
+  setOf,
+  sideMatches,
+  untilMatch,
+} from './match';
 import type { Match } from './match';
 import { NOWHERE, hex } from './numbers';
 import { Statements } from './statements';
@@ -428,7 +438,7 @@ class Gate {
     return both(
       both(sideMatches('saddr', p.sources), sideMatches('daddr', p.destinations)),
       serviceMatches(p.services),
-    ).flatMap((m: Match) => this.verdict(`${out}${m.text}`, p.verdict, says));
+    ).flatMap((m: Match) => this.verdict(`${out}${m.text}${untilMatch(p.until)}`, p.verdict, says));
   }
 
   private verdict(head: string, verdict: PassageRule['verdict'], { hit, comment }: Teller): string[] {

@@ -1,6 +1,8 @@
 /** What rules of nftables match, in its own words (nft(8)). One thing to match may take several lines: an address family each. */
 import { IpSet, formatRange } from '#core/addr';
 import type { Family, ServiceItem, Services } from '#core/addr';
+import { formatDay } from '#core/base';
+import type { Day } from '#core/base';
 
 /** Families that a line may still be about; both where no address says which. */
 export type Families = 'both' | Family;
@@ -21,6 +23,13 @@ export const setOf = (set: IpSet, family: Family): string => {
   const { ranges } = set.only(family);
   return ranges.length ? `{ ${ranges.map(formatRange).join(', ')} }` : '';
 };
+
+/**
+ * What is taken up to a day and no longer; the box asks its own clock, by its own time of day (nft(8), META
+ * EXPRESSIONS, `time`).
+ */
+export const untilMatch = (until: Day | undefined): string =>
+  until === undefined ? '' : `meta time < "${formatDay((until + 1) as Day)}" `;
 
 /** One end of a flow. No line where the set is empty: it can match nothing. */
 export const sideMatches = (word: 'saddr' | 'daddr', set: IpSet | undefined): readonly Match[] =>

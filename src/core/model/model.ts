@@ -36,17 +36,19 @@ export const modelAt = (
 ): Model => joined(site, wiring, foresee(site, wiring, learned), states);
 
 /**
- * A model of which no uplink has learned anything: what a real box is told before it knows. Doors at a learned address
+ * A model of which no uplink has learned anything, at no day: what a real box is told before it knows. What has an end
+ * is told with it. Doors at a learned address
  * are kept with `unknown` for it; a set of sources or destinations holds what is written only.
  */
 export function unlearned({ site, wiring, prospects }: Pick<Model, 'site' | 'wiring' | 'prospects'>): Model {
+  const ever: Site = { ...site, today: undefined };
   const none: Prospects = {
     ...prospects,
     uplinks: new Map(),
     uplinks6: new Map(),
     unknown: mustIpv4('0.0.0.0'),
   };
-  return joined(site, wiring, none, foreseenStates(site, none));
+  return joined(ever, wiring, none, foreseenStates(ever, none));
 }
 
 /** Routes and rules are reckoned when they are first asked for: a view that draws the site needs neither. */

@@ -1,5 +1,6 @@
 /** Reads the words of one clause or header into values, noting what it could not read and where. */
-import { extend } from '#core/base';
+import { extend, parseDay } from '#core/base';
+import type { Day } from '#core/base';
 import {
   NAMED_SERVICES,
   compareIp,
@@ -204,6 +205,15 @@ export class Words {
     const value = Number(token.text);
     if (value < 1 || value > 4094) return this.problems.add('tag-range', token, { tag: token.text });
     return { value, at: placeOf(token) };
+  }
+
+  /** A day of the calendar: `2026-12-31`. */
+  day(): At<Day> | undefined {
+    const token = this.peek;
+    const value = token && parseDay(token.text);
+    if (value === undefined) return this.fault('a day such as 2026-12-31');
+    this.i++;
+    return { value, at: placeOf(token!) };
   }
 
   /** A duration in seconds: `90s 15m 12h 7d`. */

@@ -2,8 +2,9 @@
 import { IpSet, contains, specialPrefixes } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem, Services } from '#core/addr';
 import { memo } from '#core/base';
+import type { Day } from '#core/base';
 import type { AnswerName, AnswersClause, StatementOf, Who } from '#core/notation';
-import { addressesOf, interfaceNamed, networksOf, zoneNamed } from '#core/site';
+import { addressesOf, hasEnded, interfaceNamed, networksOf, zoneNamed } from '#core/site';
 import type { Interface, Prospects, Site, Wiring, Zone } from '#core/site';
 
 /** One statement of passing: which flows it takes. An absent set takes every address. */
@@ -16,6 +17,8 @@ export interface PassageRule {
   readonly services: Services;
   readonly verdict: 'allow' | 'drop' | 'reject';
   readonly log: boolean;
+  /** The last day on which it counts. */
+  readonly until?: Day;
   readonly statement: StatementOf<'passage'>;
 }
 
@@ -50,6 +53,8 @@ export interface DoorRule {
   /** Who may instead of whom the rules would let. */
   readonly sources?: IpSet;
   readonly log: boolean;
+  /** The last day on which it is open. */
+  readonly until?: Day;
   readonly statement: StatementOf<'door'>;
 }
 
@@ -108,14 +113,17 @@ export function answerServices(name: AnswerName, port?: number): Services {
   }
 }
 
-/** Compiles the rules. What is learned (`prospects`) decides what an upstream zone's subnets are. */
+/**
+ * Compiles the rules: what has ended is none. What is learned (`prospects`) decides what an upstream zone's subnets
+ * are.
+ */
 export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): Rules {
   const set = (whos: readonly Who[]) =>
     whos.some((w) => w.type === 'any')
       ? undefined
       : IpSet.of(whos.flatMap((w) => addressesFor(site, wiring, prospects, w).ranges));
   const passages = site.passages
-    .filter((s) => s.verdict && s.from.name && s.to.name)
+    .filter((s) => s.verdict && s.from.name && s.to.name && !hasEnded(site, s))
     .map((s) =>
       s.sources.length || s.destinations.length
         ? passageRule(s, set)
@@ -164,6 +172,7 @@ const passageRule = (
   services: s.services,
   verdict: s.verdict!,
   log: !!s.log,
+  until: s.until?.value,
   statement: s,
 });
 
@@ -175,7 +184,7 @@ function doorRule(
   set: (whos: readonly Who[]) => IpSet | undefined,
 ): DoorRule[] {
   const said = s.outside?.value;
-  if (!said || !s.inside) return [];
+  if (!said || !s.inside || hasEnded(site, s)) return [];
   const iface = 'interface' in said ? interfaceNamed(site, said.interface.name) : undefined;
   const moment = iface?.dynamic ? iface.name : undefined;
   const pairs = pairServices(s.services, s.insideServices);
@@ -201,6 +210,7 @@ function doorRule(
       // `from any` opens it to everybody; without `from` the rules say to whom.
       sources: s.sources.length ? (set(s.sources) ?? EVERYONE) : undefined,
       log: !!s.log,
+      until: s.until?.value,
       statement: s,
     },
   ];

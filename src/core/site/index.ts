@@ -3,6 +3,7 @@ export {
   ETHERNET_MTU,
   buildSite,
   documentOf,
+  hasEnded,
   interfaceNamed,
   carriedMtu,
   linkMtu,

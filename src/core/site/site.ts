@@ -2,6 +2,7 @@
 import { formatIp, isIpv4, networkOf, offsetIp } from '#core/addr';
 import type { Ip, Prefix } from '#core/addr';
 import { extend, memo } from '#core/base';
+import type { Day } from '#core/base';
 import type { At, Document, GatewayClause, Kind, Statement, StatementOf } from '#core/notation';
 import { WIRING_KINDS } from '#core/notation';
 import { checkNames } from './names';
@@ -10,8 +11,11 @@ import type { Zone, OwnAddress, Interface, Port, Site } from './types';
 /** Default maximum transmission unit of Ethernet, octets (RFC 894). */
 export const ETHERNET_MTU = 1500;
 
-/** Puts the statements of all files together. Of two statements with one kind and name the first counts. */
-export function buildSite(documents: readonly Document[]): Site {
+/**
+ * Puts the statements of all files together. Of two statements with one kind and name the first counts. `today` is the
+ * day that is asked about; without it nothing has ended.
+ */
+export function buildSite(documents: readonly Document[], today?: Day): Site {
   const statements = documents.flatMap((d) => d.statements);
   const first = new Map<string, Statement>();
   const counts = (s: Statement): boolean => {
@@ -56,6 +60,7 @@ export function buildSite(documents: readonly Document[]): Site {
   for (const { plug } of [...circuits, ...switches, ...stations])
     if (plug?.to === 'port' && !ports.has(plug.port)) addPort(plug.port);
   const site: Site = {
+    today,
     documents,
     statements,
     box: of('box')[0],
@@ -183,6 +188,10 @@ export function staticNetworks(iface: Interface): Prefix[] {
 /** The static primary IPv4 address, where there is one. */
 export const primaryAddress = (iface: Interface): Prefix | undefined =>
   iface.addresses.find((a) => a.primary && isIpv4(a.prefix.address))?.prefix;
+
+/** Whether a passage or door counts no more on the day that is asked about: the day behind its last has come. */
+export const hasEnded = ({ today }: Pick<Site, 'today'>, { until }: { readonly until?: At<Day> }): boolean =>
+  today !== undefined && until !== undefined && today > until.value;
 
 /** The document that a statement stands in. */
 export function documentOf(site: Site, statement: Statement): Document {

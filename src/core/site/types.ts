@@ -1,5 +1,6 @@
 /** What a Site is made of: the statements of all files together, names resolved, as immutable values. */
 import type { Ip, Mac, Prefix, Range } from '#core/addr';
+import type { Day } from '#core/base';
 import type { AnswersClause, Document, Span, Statement, StatementOf } from '#core/notation';
 
 /** A zone with its place in the order of trust. */
@@ -148,6 +149,8 @@ export type NameProblem = {
 );
 
 export interface Site {
+  /** The day that is asked about: what has an end is judged by it. Absent, nothing has ended. */
+  readonly today?: Day;
   readonly documents: readonly Document[];
   readonly statements: readonly Statement[];
   readonly box?: StatementOf<'box'>;

@@ -2,6 +2,7 @@
 import fc from 'fast-check';
 import { contextOf, findAll } from '#core/findings';
 import type { Code, Finding, Observed } from '#core/findings';
+import { parseDay } from '#core/base';
 import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
 import { applyEdits, parseDocument } from '#core/notation';
@@ -10,8 +11,12 @@ import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 
+/** The day on which sites of tests are asked about; a real clock is behind it. */
+export const TODAY = parseDay('2026-06-15')!;
+
 /** The site that one text makes. */
-export const siteFrom = (text: string, file = 'site.gate'): Site => buildSite([parseDocument(text, file)]);
+export const siteFrom = (text: string, file = 'site.gate'): Site =>
+  buildSite([parseDocument(text, file)], TODAY);
 
 /** The model that one text makes. */
 export const modelFrom = (text: string, file?: string): Model => modelOf(siteFrom(text, file));

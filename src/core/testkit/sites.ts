@@ -98,11 +98,13 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           arbitrary: fc.array(ends, { minLength: 1, maxLength: 2 }).map((w) => `, to ${w.join(' ')}`),
         },
       );
+      /** Over by any clock, or by none. */
+      const end = pick('', '', '', '', '', '', ', until 2020-01-01', ', until 2099-12-31');
       const passage = fc
-        .tuple(anyZone, anyZone, pick('allow', 'allow', 'allow', 'drop', 'reject'), service, from, to)
+        .tuple(anyZone, anyZone, pick('allow', 'allow', 'allow', 'drop', 'reject'), service, from, to, end)
         .map(
-          ([a, b, verdict, s, f, t]) =>
-            `passage ${a} > ${b}: ${verdict}${s === 'any' ? '' : ` ${s}`}${f}${t}\n`,
+          ([a, b, verdict, s, f, t, e]) =>
+            `passage ${a} > ${b}: ${verdict}${s === 'any' ? '' : ` ${s}`}${f}${t}${e}\n`,
         );
       const via = pick('world', ...ups);
       const leave = fc
@@ -141,8 +143,9 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           fc.boolean(),
           pick('', '', '', ', from 192.0.2.0/24', ', from office-net 192.0.2.80', ', from any'),
           pick('', '', ` on ${inside[0]!}-net`),
+          end,
         )
-        .map(([at, s, target, moved, who, on]) => {
+        .map(([at, s, target, moved, who, on, e]) => {
           const inner =
             shape.odd && moved && s === ' tcp 80 443'
               ? ' tcp 8080-8082'
@@ -151,7 +154,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
                 : moved && s === ' tcp 8001-8004'
                   ? ' tcp 9001-9004'
                   : '';
-          return `${at}${s} > ${target}${inner}${on}${who}`;
+          return `${at}${s} > ${target}${inner}${on}${who}${e}`;
         });
       const answers = pick(
         '',

@@ -1,5 +1,6 @@
 /** The client's state: the open site with its draft, the link to the box, the jobs of the worker, and where one is. */
 import * as v from 'valibot';
+import { dayAt } from '#core/base';
 import { changeClauses, leaveSecretsOut } from '#core/edits';
 import { applyEdits, diffEdits, isOfBox, printStatement } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
@@ -121,6 +122,8 @@ export class Session {
   >();
   /** Whether the reach is told for every host. */
   everyHost = $state(false);
+  /** The day of the calendar: what has an end is over by it or not. */
+  today = $state.raw(dayAt(new Date()));
   /** Steady time, milliseconds. */
   now = $state(Date.now());
 
@@ -160,7 +163,12 @@ export class Session {
     this.files.map((f) => effectiveDocument(f.name, f.text, this.lastReadable)),
   );
   /** The site as it counts: half-typed statements as they last could be read. */
-  readonly site: Site = $derived(buildSite(this.effective.map((e) => e.document)));
+  readonly site: Site = $derived(
+    buildSite(
+      this.effective.map((e) => e.document),
+      this.today,
+    ),
+  );
   readonly model: Model = $derived(modelOf(this.site));
   readonly wiring = $derived(this.model.wiring);
   readonly prospects = $derived(this.model.prospects);
@@ -531,6 +539,7 @@ export class Session {
       running: sameFiles(draft, running) ? undefined : running.map((f) => ({ ...f })),
       drill: { cut: [...this.drill.cut], dead: [...this.drill.dead] },
       factoryPassword: !this.box.passwordSet,
+      today: this.today,
       sheet: this.sheet,
       sheetRows: this.sheetRows,
       desk: deskOf(this.link, this.seatText),
@@ -894,6 +903,11 @@ export class Session {
 
   private tick(): void {
     this.now = this.steady();
+    const today = dayAt(new Date());
+    if (today !== this.today) {
+      this.today = today;
+      this.prove();
+    }
     if (!this.isLive && this.leading && this.box.trial && this.now >= this.box.trial.until) {
       this.tell({ do: 'tick' });
       this.notice = 'The trial ran out: the box went back by itself.';

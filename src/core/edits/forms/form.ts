@@ -30,6 +30,8 @@ export type Takes =
   | 'prefix'
   | 'range'
   | 'duration'
+  /** A day of the calendar. */
+  | 'day'
   | 'mac'
   | 'text'
   | 'secret'

@@ -33,6 +33,7 @@ const LISTENS = one('listens', slot('services', 'services', { many: true }));
 const GATEWAY = one('gateway', slot('address', 'address'));
 const FROM = rows(one('from', slot('who', 'who', { many: true })), 'who');
 const LOG = flag('log');
+const UNTIL = one('until', slot('day', 'day'));
 const OFF = flag('off');
 const SILENT = flag('silent');
 const SERVICES = slot('services', 'services', { many: true, may: true });
@@ -265,6 +266,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     FROM,
     rows(one('to', slot('who', 'who', { many: true })), 'who'),
     LOG,
+    UNTIL,
     NOTE,
   ],
   leave: [
@@ -309,6 +311,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     ),
     FROM,
     LOG,
+    UNTIL,
     NOTE,
   ],
   expect: [

@@ -25,6 +25,10 @@ export function fromTrade(slot: Pick<Slot, 'takes' | 'many'>, text: string): str
     case 'who':
     case 'answer':
       return listed(value, slot.many);
+    case 'day':
+      return value.replace(/^(\d{1,2})\.\s*(\d{1,2})\.\s*(\d{4})$/, (_, d: string, m: string, y: string) =>
+        [y, m.padStart(2, '0'), d.padStart(2, '0')].join('-'),
+      );
     case 'text':
     case 'secret':
       return text;

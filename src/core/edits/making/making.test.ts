@@ -28,6 +28,7 @@ function wanted(site: Site, id: GestureId, put: Record<string, string> = {}, pla
             d.file,
           ),
         ),
+        site.today,
       )
     : undefined;
   return { values, asks, made, after };

@@ -81,6 +81,8 @@ import { passageEmpty } from './passing/passage-empty';
 import { passageInward } from './passing/passage-inward';
 import { passageOpen } from './passing/passage-open';
 import { passageShadowed } from './passing/passage-shadowed';
+import { untilPast } from './passing/until-past';
+import { untilSoon } from './passing/until-soon';
 import { upstreamInward } from './passing/upstream-inward';
 import { v6Open } from './passing/v6-open';
 import { expectationFailed } from './promises/expectation-failed';
@@ -185,6 +187,8 @@ export const STATED = [
   passageInward,
   passageOpen,
   passageShadowed,
+  untilPast,
+  untilSoon,
   upstreamInward,
   v6Open,
   expectationFailed,

@@ -7,7 +7,7 @@ import { placeOf } from '../lexer';
 import type { Span } from '../lexer';
 import { looksLikeAddress } from '../reader';
 import type { Problems, Words } from '../reader';
-import { NOTE, PLACES, SERVICE_OFFERS, whos } from './shared';
+import { NOTE, PLACES, SERVICE_OFFERS, UNTIL, whos } from './shared';
 
 const ANY: Services = [{ kind: 'any' }];
 /** Who is meant where the header does not say it. */
@@ -47,6 +47,7 @@ export const PASSAGE = defineKind({
     from: whos(),
     to: whos({ names: ['zone', 'interface', 'known', 'station'] }),
     log: flag,
+    ...UNTIL,
     ...NOTE,
   },
   make: ({ values: v, foreign, header, head, problems }) => {
@@ -74,6 +75,8 @@ export const PASSAGE = defineKind({
       /** Empty: every destination of the zone. */
       destinations: joined(v.to),
       log: v.log,
+      /** The last day on which it counts; for ever where absent. */
+      until: v.until,
     };
   },
 });
@@ -159,7 +162,7 @@ export const DOOR = defineKind({
     const on = w.eat('on') ? w.ref('an interface') : undefined;
     return { outside, services, inside, insideServices, on };
   },
-  clauses: { from: whos(), log: flag, ...NOTE },
+  clauses: { from: whos(), log: flag, ...UNTIL, ...NOTE },
   make: ({ values: v, lead, head, problems }) => {
     if (!lead) problems.syntax(head, 'nothing', 'PUBLIC-ADDRESS [SERVICE] > INSIDE-ADDRESS [SERVICE]');
     return {
@@ -170,6 +173,8 @@ export const DOOR = defineKind({
       on: lead?.on,
       sources: joined(v.from),
       log: v.log,
+      /** The last day on which it counts; for ever where absent. */
+      until: v.until,
     };
   },
 });

@@ -11,6 +11,9 @@ import type { Words } from '../reader';
 /** `note "…"` may stand in every statement. */
 export const NOTE = { note: once((w) => w.string()) };
 
+/** `until 2026-12-31`: the last day on which a statement counts. */
+export const UNTIL = { until: once((w) => w.day()) };
+
 export const SERVICES: Offer = { words: [...Object.keys(NAMED_SERVICES), 'tcp', 'udp', 'proto'] };
 /** Where services stand: behind the clause's name and behind any service. */
 export const SERVICE_OFFERS = { '*': SERVICES };

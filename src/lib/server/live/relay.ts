@@ -1,6 +1,6 @@
 /** Live boxes for pages: each box is asked once, however many pages look, and only while one does. */
 import { formatIp, parseIp } from '#core/addr';
-import { memo } from '#core/base';
+import { dayAt, memo } from '#core/base';
 import { sightOf } from '#core/box';
 import type {
   Hand,
@@ -193,7 +193,8 @@ class Watched {
     if (running !== base)
       return refused('changed-meanwhile', 'somebody else changed what the box runs: look at that first');
     const documents = files.map((f) => parseDocument(f.text, f.name));
-    const looked = prepare({ documents, running, client: box.client, overrule });
+    const today = dayAt(new Date());
+    const looked = prepare({ documents, today, running, client: box.client, overrule });
     if ('hindrance' in looked) {
       const { code, text, errors, steps } = looked.hindrance;
       return refused(code, text, errors?.map((e) => `${e.code}: ${e.text}`) ?? steps);

@@ -2,6 +2,7 @@
  * A trial on a live box, whoever asks for it: what is looked at before, how it is begun though its answer may be lost, and
  * how the box is found again afterwards. The trial itself is kept by the box.
  */
+import type { Day } from '#core/base';
 import { randomBytes } from 'node:crypto';
 import { isIP } from 'node:net';
 import { contains, formatIp, isIpv4, parseIp } from '#core/addr';
@@ -54,6 +55,8 @@ export interface Hindrance {
 /** What a trial is prepared from. */
 export interface Wanted {
   readonly documents: readonly Document[];
+  /** The day that the bench judges ends by; the box has its own clock. */
+  readonly today?: Day;
   /** The text that the box runs; `null` where nothing of ours does. */
   readonly running: string | null;
   /** The address that the box sees us come from. */
@@ -67,9 +70,10 @@ export interface Wanted {
 export function sound({
   documents,
   overrule,
-}: Pick<Wanted, 'documents' | 'overrule'>):
+  today,
+}: Pick<Wanted, 'documents' | 'overrule' | 'today'>):
   { readonly model: Model; readonly generation: Generation } | { readonly hindrance: Hindrance } {
-  const model = modelOf(buildSite([...documents]));
+  const model = modelOf(buildSite(documents, today));
   const own = documents.filter((d) => d.statements.some(isOfBox));
   const generation = generationOf(
     model,
@@ -144,9 +148,9 @@ function crossingOf(
   const here = seatHere(running, client);
   const seated = seat === undefined && !draft.site.stations.some((s) => s.seat) && here !== undefined;
   const wiring = [...around, ...(seated ? [parseDocument(here, 'seat')] : [])];
-  const before = modelOf(buildSite([parseDocument(running, 'running'), ...wiring]));
+  const before = modelOf(buildSite([parseDocument(running, 'running'), ...wiring], draft.site.today));
   const after = modelOf(
-    buildSite([...draft.site.documents, ...(seated ? [parseDocument(here, 'seat')] : [])]),
+    buildSite([...draft.site.documents, ...(seated ? [parseDocument(here, 'seat')] : [])], draft.site.today),
   );
   const plan = planCrossing(before, after, { seat });
   if (!plan.seat?.before) return undefined;
