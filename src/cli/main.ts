@@ -4,6 +4,8 @@ import { dayAt } from '#core/base';
 import type { Day } from '#core/base';
 import { check } from './check';
 import { answering, collect, quiet } from './command';
+import { drillFiles, whatIf } from './drill';
+import type { DrillOptions } from './drill';
 import { convert, handoff, readBox } from './formats';
 import { Unusable, readDay } from './input';
 import { addLive } from './live/index';
@@ -22,7 +24,7 @@ interface Dated {
   readonly at: Day;
 }
 
-interface DrillOptions {
+interface FaultOptions {
   readonly cut: string[];
   readonly dead: string[];
 }
@@ -53,7 +55,7 @@ function program(report: (outcome: CommandResult, json: boolean) => void): Comma
       report(check(files, o.mend, o.at), !!o.json && o.mend === undefined),
     );
   drills(dated('prove <files...>', 'boots the bench, climbs every ladder, puts every promise')).action(
-    (files: string[], o: DrillOptions & Dated) =>
+    (files: string[], o: FaultOptions & Dated) =>
       report(proveFiles(files, { cut: o.cut, dead: o.dead }, o.at), !!o.json),
   );
   drills(dated('trace <files...>', 'one flow followed stage by stage, with the reply'))
@@ -64,8 +66,24 @@ function program(report: (outcome: CommandResult, json: boolean) => void): Comma
     .action(
       (
         files: string[],
-        o: DrillOptions & Dated & { from: string; to: string; service?: string; pcapng?: string },
+        o: FaultOptions & Dated & { from: string; to: string; service?: string; pcapng?: string },
       ) => report(traceFiles(files, { ...o, drill: { cut: o.cut, dead: o.dead } }), !!o.json),
+    );
+  dated('drill <files...>', 'a continuous ping while lines fail: what is lost, for how long, and who noticed')
+    .requiredOption('--from <station>', 'who pings: a station, or `box`')
+    .option('--to <far>', 'whom: a far host or an address')
+    .option('--for <seconds>', 'how long', '60')
+    .option(
+      '--do <deed>',
+      '"5 cut p1": seconds, then cut, deaden, restore, replug, slow (ms) or lossy (%) a line (may repeat)',
+      collect,
+      [],
+    )
+    .action((files: string[], o: DrillOptions & Dated) => report(drillFiles(files, o), !!o.json));
+  dated('what-if <files...>', 'what every single fault would do to every desk and door')
+    .option('--pairs', 'every two faults at once, too')
+    .action((files: string[], o: Dated & { pairs?: boolean }) =>
+      report(whatIf(files, !!o.pairs, o.at), !!o.json),
     );
   dated('reach <files...>', 'who gets to whom with what, for every pair, without the bench')
     .option('--from <name>', 'only the rows of this zone, interface or host (may repeat)', collect, [])

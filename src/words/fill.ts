@@ -52,6 +52,13 @@ export function fill(template: string, values: AnyValues): string {
   return put(template).trim();
 }
 
+/** How long something still lasts: `5 h 59 min`, `40 s`. */
+export function leftText(seconds: number): string {
+  const [h, min] = [Math.floor(seconds / 3600), Math.floor((seconds % 3600) / 60)];
+  if (h) return min ? `${h} h ${min} min` : `${h} h`;
+  return min ? `${min} min` : `${seconds} s`;
+}
+
 /** A span of seconds in the largest units that say it: `12 h`, `90 s`. */
 export function spanText(seconds: number): string {
   for (const [unit, size] of [

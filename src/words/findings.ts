@@ -112,6 +112,9 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
   'gateway-not-host': say(
     'gateway {gateway} of {name} is a {which} address{net? of {net}}: no router can have it',
   ),
+  'block-unrouted': say(
+    'circuit {circuit} does not bring {block} to {name}: it is neither on its line nor routed to the box, so nobody reaches an address of it',
+  ),
   'gateway-inside': say(
     '{name} in zone {zone} has the gateway {gateway}, which makes it a way out to the internet{pool?; a gateway for the stations belongs to the pool}',
   ),
@@ -278,6 +281,7 @@ export const MEND_TEXTS: { readonly [W in MendCode]: (values: MendValues[W]) => 
   'remove-word': say('take {word} away'),
   'use-gateway': say('use gateway {address}{circuit?, as {circuit} says}'),
   onlink: say('keep {address}, outside the subnet (onlink)'),
+  'route-block': say('let {circuit} route {block} to {address}'),
   'gateway-to-pool': say('give {address} to the clients of the pool instead'),
   'remove-gateway': say('take the gateway off {name}'),
   'set-priority': say('give {name} priority {priority}'),

@@ -1,6 +1,6 @@
 /** Sentences: codes and values in, words out. No logic. */
 export { FINDING_TEXTS, MEND_TEXTS, findingText, mendText } from './findings';
-export { fill, spanText } from './fill';
+export { fill, leftText, spanText } from './fill';
 export {
   END_TEXTS,
   PROMISE_TEXTS,
@@ -23,6 +23,17 @@ export {
   ledgerOf,
   sheetFaultText,
 } from './handoff';
+export {
+  deadText,
+  deedText,
+  drillFaultText,
+  drillText,
+  faultText,
+  noticedText,
+  outageText,
+  outcomeText,
+  secondsText,
+} from './drill';
 export { CHANGE_HEADS, REFUSALS, changeTexts } from './change';
 export { wiringSheetText } from './wiring';
 export { FATE_WORDS, contactText, deskText, slowLine, slowRest, stepLine, todoText } from './plan';

@@ -3,6 +3,7 @@ import { patchOf } from '#core/base';
 import { ask, check, compare, derive, failingMends, find, plan, remember } from './engine';
 import type { Time } from './engine';
 import type { DeriveRequest, FindingView, Proved, SentRequest, WorkerApi } from './protocol';
+import { drill, whatIf } from './faults';
 import { textReceivers } from './texts';
 
 /** One life of the worker. Time is an argument. */
@@ -32,6 +33,9 @@ export function workerApi(time: Time): WorkerApi {
     compare: (before, after) => compare(texts.draft.receive(before), texts.thought.receive(after), last),
     plan: (running, draft, report, desk) =>
       plan(texts.running.receive(running), texts.draft.receive(draft), report, time, last, desk),
+    drill: (which, files, script) => drill(texts[which].receive(files), script, last),
+    whatIf: (which, files, isPairs, report) =>
+      whatIf(texts[which].receive(files), isPairs, report, time, last),
     stopPlanning: () => void last.planning++,
   };
 }

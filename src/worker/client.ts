@@ -6,6 +6,7 @@
 import { proxy, wrap } from 'comlink';
 import type { Remote } from 'comlink';
 import { patched } from '#core/base';
+import type { DrillScript } from '#core/proof/drills';
 import { textSenders } from './texts';
 import type {
   Answer,
@@ -13,12 +14,16 @@ import type {
   DeriveRequest,
   Derived,
   DeskState,
+  DrillAnswer,
   FindingView,
   PlanTold,
   PlanView,
   Proved,
   SentRequest,
+  Side,
   TextFile,
+  WhatIfTold,
+  WhatIfView,
   WorkerApi,
 } from './protocol';
 
@@ -36,6 +41,13 @@ export interface WorkerClient {
     told: PlanTold,
     desk?: DeskState,
   ): Promise<PlanView>;
+  drill(which: Side, files: readonly TextFile[], script: DrillScript): Promise<DrillAnswer>;
+  whatIf(
+    which: Side,
+    files: readonly TextFile[],
+    isPairs: boolean,
+    told: WhatIfTold,
+  ): Promise<WhatIfView | undefined>;
   stopPlanning(): void;
   close(): void;
 }
@@ -182,6 +194,11 @@ export function startWorker(told: Told, spawn: Spawn = inBrowser, limit = LIMIT)
         life.api.plan(texts.running.send(running), texts.draft.send(draft), proxy(report), desk),
         'the crossing',
       ),
+    drill: (which, files, script) =>
+      limited(life.api.drill(which, texts[which].send(files), script), 'the drill'),
+    // It may take long on a large site, and gives way to whatever else is asked: nothing ends it but another.
+    whatIf: (which, files, isPairs, report) =>
+      life.api.whatIf(which, texts[which].send(files), isPairs, proxy(report)),
     stopPlanning: () => void life.api.stopPlanning(),
     close: () => {
       isClosed = true;

@@ -32,7 +32,7 @@ import type {
 } from './protocol';
 
 /** The model of texts, on the day that the last request was about. */
-const modelFrom = (
+export const modelFrom = (
   files: readonly TextFile[],
   { readings, today }: Pick<Remembered, 'readings' | 'today'>,
 ): Model =>
@@ -90,6 +90,8 @@ export interface Remembered {
   today?: Day;
   /** Counts the crossings that were asked for. */
   planning: number;
+  /** Counts the boards of faults that were asked for. */
+  trying: number;
   /** What was read of earlier drafts. */
   readonly readings: Readings;
   /** What sheets say of their line: one stays while its site is edited. */
@@ -111,6 +113,7 @@ export interface Remembered {
 export const remember = (): Remembered => ({
   key: '',
   planning: 0,
+  trying: 0,
   readings: new Readings(),
   sheets: new Recent(4),
   memory: new ReachMemory(),

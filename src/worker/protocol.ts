@@ -1,8 +1,17 @@
 /** What the page and its worker say to one another. Plain data both ways. */
 import type { Day, Patch } from '#core/base';
 import type { Finding } from '#core/findings';
+import type { DrillRun, DrillScript, WhatIf } from '#core/proof/drills';
 import type { ReachEnd } from '#core/reach';
-import type { DeskLadder, LeaseSeen, PromiseResult, RouteSeen, StageResult, UplinkLadder } from '#core/proof';
+import type {
+  DeskLadder,
+  LearnedSeen,
+  LeaseSeen,
+  PromiseResult,
+  RouteSeen,
+  StageResult,
+  UplinkLadder,
+} from '#core/proof';
 import type { SentText, TextFile } from './texts';
 
 export type { TextFile };
@@ -61,6 +70,8 @@ export interface ProofView {
   readonly uplinks: readonly UplinkView[];
   readonly desks: readonly DeskLadder[];
   readonly leases: readonly LeaseSeen[];
+  /** What the uplinks got from their providers. */
+  readonly learned: readonly LearnedSeen[];
   readonly promises: readonly PromiseView[];
   readonly routes: readonly RouteSeen[];
   /** Frames that no interface took, by where they arrived. */
@@ -219,6 +230,16 @@ export interface AskRequest {
   readonly service?: string;
 }
 
+/** What came of a drill. */
+export type DrillAnswer =
+  { readonly ok: true; readonly run: DrillRun } | { readonly ok: false; readonly why: string };
+
+/** The what-if board, and the interface that each desk is behind. */
+export type WhatIfView = WhatIf;
+
+/** Told of how many faults were tried of how many. */
+export type WhatIfTold = (done: number, of: number) => void;
+
 export interface StepView {
   readonly time: number;
   readonly node: string;
@@ -252,6 +273,9 @@ export interface SentRequest extends Omit<DeriveRequest, 'draft' | 'running'> {
   readonly whole?: boolean;
 }
 
+/** Which of the two texts. */
+export type Side = 'draft' | 'running';
+
 /** What the worker offers. Texts come by their edits; findings and proofs go as what changed since it told them last. */
 export interface WorkerApi {
   /** The findings of the draft: quick, and asked for first. */
@@ -271,6 +295,15 @@ export interface WorkerApi {
     told: PlanTold,
     desk?: DeskState,
   ): Promise<PlanView>;
+  /** A continuous ping while lines fail, on the draft or on what runs. */
+  drill(which: Side, files: readonly SentText[], script: DrillScript): DrillAnswer;
+  /** What every single fault would do, or every two; none where another board was asked for meanwhile. */
+  whatIf(
+    which: Side,
+    files: readonly SentText[],
+    isPairs: boolean,
+    told: WhatIfTold,
+  ): Promise<WhatIfView | undefined>;
   /** Ends looking for a crossing; what was found so far is the answer. */
   stopPlanning(): void;
 }

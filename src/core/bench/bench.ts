@@ -17,7 +17,7 @@ import { Provider } from './provider';
 import { Scheduler } from './scheduler';
 import type { Milliseconds } from './scheduler';
 import { Switch } from './switch';
-import type { Step, Tracer } from './trace';
+import type { Step, Told, Tracer } from './trace';
 
 export interface BenchOptions {
   /** The same seed gives the same run, bit for bit. */
@@ -28,6 +28,8 @@ export interface BenchOptions {
   readonly probes?: readonly Station[];
   /** Far hosts put beside those of the wiring. */
   readonly fars?: readonly Far[];
+  /** Hears what happens without anybody asking. */
+  readonly tell?: Told;
   /** How many events one wait may take; by the number of stations where absent. */
   readonly most?: number;
 }
@@ -67,6 +69,8 @@ export class Bench {
   private readonly chance: Seeded;
   private readonly cables = new Map<string, Link>();
   private readonly circuitsOn = new Map<string, string[]>();
+  /** The way between each provider and the internet. */
+  private readonly lines = new Map<string, Link>();
   private readonly cutCircuits = new Set<string>();
   private marks = 0;
 
@@ -113,7 +117,7 @@ export class Bench {
       if (list) list.push(full);
       else this.steps.set(mark, [full]);
     };
-    this.box = new Box(site, this.wiring, this.scheduler, this.chance, trace);
+    this.box = new Box(site, this.wiring, this.scheduler, this.chance, trace, options.tell);
     const names = new Map(
       this.wiring.fars.map((f) => [f.name, f.addresses] as const).filter(([, a]) => a.length),
     );
@@ -155,14 +159,9 @@ export class Bench {
     const provider = new Provider(circuit, names, this.scheduler, this.chance, trace);
     this.providers.set(circuit.name, provider);
     const delay = Math.max(FAR_DELAY, circuit.delay);
-    new Link(
-      this.scheduler,
-      this.chance,
-      cloud.socket(announcedBy(circuit)),
-      provider.far,
-      delay,
-      circuit.loss,
-    );
+    const socket = cloud.socket(announcedBy(circuit));
+    const line = new Link(this.scheduler, this.chance, socket, provider.far, delay, circuit.loss);
+    this.lines.set(circuit.name, line);
   }
 
   private addStation(station: Station, trace: Tracer): void {
@@ -264,12 +263,17 @@ export class Bench {
     return this;
   }
 
-  /** Lets time pass until watches and leases have had their say. */
-  settle(): void {
+  /** How long watches and leases need to have their say. */
+  get settling(): Milliseconds {
     const longest = this.site.interfaces
       .filter((i) => i.uplink)
       .map((i) => i.watch.every * (i.watch.lost + 1) + 4);
-    this.scheduler.pass(Math.max(1, ...longest) * 1000);
+    return Math.max(1, ...longest) * 1000;
+  }
+
+  /** Lets time pass until watches and leases have had their say. */
+  settle(): void {
+    this.scheduler.pass(this.settling);
   }
 
   /** Pulls a cable: a port's by its name, or a circuit's. Returns whether there is such a cable. */
@@ -282,6 +286,11 @@ export class Bench {
     return this.setCable(name, true);
   }
 
+  /** Whether there is a line of this name that can be cut. */
+  hasLine(name: string): boolean {
+    return this.cables.has(name) || this.box.ports.has(name) || this.providers.has(name);
+  }
+
   private setCable(name: string, whole: boolean): boolean {
     if (this.providers.has(name)) {
       if (whole) this.cutCircuits.delete(name);
@@ -291,7 +300,7 @@ export class Bench {
     if (link) link.whole = whole;
     for (const [port, circuits] of this.circuitsOn)
       if (circuits.includes(name) && circuits.length > 1) this.dimWhenDown(port);
-    return !!link || this.box.ports.has(name) || this.providers.has(name);
+    return this.hasLine(name);
   }
 
   /** From now on nothing behind that circuit's gateway answers (or answers again). */
@@ -299,6 +308,19 @@ export class Bench {
     const provider = this.providers.get(circuit);
     if (provider) provider.dead = dead;
     return !!provider;
+  }
+
+  /** Makes a provider slow (milliseconds one way) or lossy (percent); what is absent is as the circuit says. */
+  trouble(
+    circuit: string,
+    { delay, loss }: { readonly delay?: Milliseconds; readonly loss?: number },
+  ): boolean {
+    const line = this.lines.get(circuit);
+    const stated = this.providers.get(circuit)?.circuit;
+    if (!line || !stated) return false;
+    line.delay = Math.max(FAR_DELAY, delay ?? stated.delay);
+    line.loss = loss ?? stated.loss;
+    return true;
   }
 
   /**

@@ -21,7 +21,7 @@ import type { Moment } from './forwarding';
 import { Nic } from './link';
 import type { Frame, Machine } from './link';
 import type { Scheduler } from './scheduler';
-import type { Tracer } from './trace';
+import type { Told, Tracer } from './trace';
 import { UplinkMonitor } from './uplinks';
 
 export class Box implements Machine, HostSide {
@@ -41,6 +41,7 @@ export class Box implements Machine, HostSide {
     private readonly scheduler: Scheduler,
     chance: Seeded,
     private readonly trace: Tracer,
+    private readonly tell: Told = () => {},
   ) {
     this.name = site.box?.name || 'box';
     this.endpoints = new Endpoints(scheduler, this);
@@ -102,7 +103,12 @@ export class Box implements Machine, HostSide {
       },
       () => {
         this.cached = undefined;
-        if (!iface.monitor!.alive) this.forwarding.forgetFlowsBy(iface.name);
+        const { dead } = iface.monitor!;
+        const happening = { time: this.scheduler.now, interface: iface.name };
+        this.tell({ ...happening, what: 'uplink', dead });
+        if (dead === undefined) return;
+        const flows = this.forwarding.forgetFlowsBy(iface.name);
+        if (flows.length) this.tell({ ...happening, what: 'flows-ended', flows });
       },
     );
   }

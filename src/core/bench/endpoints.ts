@@ -1,6 +1,7 @@
 /** The ends of conversations on one host: echo, UDP questions and services, TCP connections. */
 import { PROTO, isIpv4, serviceTakes } from '#core/addr';
 import type { Family, Ip, Services } from '#core/addr';
+import { memo } from '#core/base';
 import {
   DNS_TYPE,
   IPV4_HEADER,
@@ -90,7 +91,8 @@ export interface HostSide {
 export class Endpoints {
   private identifier = 0;
   private ephemeral = 49151;
-  private readonly pings = new Map<number, Attempt>();
+  /** By identifier, and the sequence number within it. */
+  private readonly pings = new Map<number, Map<number, Attempt>>();
   private readonly questions = new Map<string, Attempt>();
   private readonly connections = new Map<string, Connection>();
   private readonly udp = new Map<number, UdpService>();
@@ -107,20 +109,31 @@ export class Endpoints {
     this.udp.set(port, service);
   }
 
-  /** Sends one echo request and waits a second. */
-  ping(destination: Ip, options: SendOptions = {}, source?: Ip): Attempt {
-    const identifier = (this.identifier = (this.identifier % 0xffff) + 1);
+  /** An identifier for a row of echo requests, which is one flow. */
+  newIdentifier(): number {
+    return (this.identifier = (this.identifier % 0xffff) + 1);
+  }
+
+  /** Sends one echo request and waits a second: a flow of its own, or one more of a row. */
+  ping(
+    destination: Ip,
+    options: SendOptions = {},
+    source?: Ip,
+    { identifier, sequence } = { identifier: this.newIdentifier(), sequence: 1 },
+  ): Attempt {
     const attempt: Attempt = { done: false, result: 'waiting' };
-    this.pings.set(identifier, attempt);
+    const row = memo(this.pings, identifier, () => new Map<number, Attempt>());
+    row.set(sequence, attempt);
     const from = source ?? this.host.sourceFor(destination, options);
     if (from === undefined) finish(attempt, 'no-route');
     else
       this.host.send(
-        icmpPacket({ type: 'echo-request', identifier, sequence: 1, data: PING_DATA }, from, destination),
+        icmpPacket({ type: 'echo-request', identifier, sequence, data: PING_DATA }, from, destination),
         options,
       );
     this.scheduler.after(WAIT, () => {
-      this.pings.delete(identifier);
+      row.delete(sequence);
+      if (!row.size) this.pings.delete(identifier);
       if (!attempt.done) finish(attempt, 'silence');
     });
     return attempt;
@@ -309,7 +322,7 @@ export class Endpoints {
       if (this.host.silent) return;
       this.host.send(icmpPacket({ ...icmp, type: 'echo-reply' }, destination, source), options);
     } else if (icmp.type === 'echo-reply') {
-      const attempt = this.pings.get(icmp.identifier);
+      const attempt = this.pings.get(icmp.identifier)?.get(icmp.sequence);
       if (attempt && !attempt.done) {
         attempt.from = source;
         attempt.ttl = read.packet.ttl;
@@ -330,7 +343,9 @@ export class Endpoints {
 
   private attemptAbout(read: ReadPacket): Attempt | undefined {
     const { ends, packet } = read.about!;
-    if (isEcho(packet.protocol)) return this.pings.get(ends.sourcePort);
+    // An error quotes no more than the identifier: it is about the oldest that waits.
+    if (isEcho(packet.protocol))
+      return [...(this.pings.get(ends.sourcePort)?.values() ?? [])].find((a) => !a.done);
     if (packet.protocol === PROTO.udp)
       return this.questions.get(`${ends.destination}|${ends.destinationPort}|${ends.sourcePort}`);
     if (packet.protocol !== PROTO.tcp) return this.raws.get(`${ends.destination}|${packet.protocol}`);

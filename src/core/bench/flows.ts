@@ -98,10 +98,13 @@ export class FlowTable<T> {
     this.byKey.delete(keyOf(flow.backTable, flow.protocol, flow.back));
   }
 
-  /** Forgets every flow that `which` picks. */
-  forgetWhere(which: (about: T) => boolean): void {
-    for (const { flow, direction } of [...this.byKey.values()])
-      if (direction === 'forward' && which(flow.about)) this.forget(flow);
+  /** Forgets every flow that `which` picks, and tells those. */
+  forgetWhere(which: (about: T) => boolean): Flow<T>[] {
+    const gone = [...this.byKey.values()].flatMap(({ flow, direction }) =>
+      direction === 'forward' && which(flow.about) ? [flow] : [],
+    );
+    for (const flow of gone) this.forget(flow);
+    return gone;
   }
 
   get size(): number {

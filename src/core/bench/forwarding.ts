@@ -42,10 +42,10 @@ import type { BoxInterface } from './box-interface';
 import { FlowTable, fromSource, reversed, translated } from './flows';
 import type { Flow, KnownFlow } from './flows';
 import { DHCP_CLIENT_PORT, DHCP_SERVER_PORT, EVERYONE, dhcpPacket } from './host';
-import { icmpPacket, readPacket, withClampedMss, withEnds, withQuote } from './packet';
+import { icmpPacket, isEcho, readPacket, withClampedMss, withEnds, withQuote } from './packet';
 import type { Ends, ReadPacket } from './packet';
 import type { Scheduler } from './scheduler';
-import type { Step, StepCode, Tracer } from './trace';
+import type { EndedFlow, Step, StepCode, Tracer } from './trace';
 
 /** What the box remembers of a flow. An empty interface name stands for the box itself. */
 interface About {
@@ -115,8 +115,15 @@ export class Forwarding {
   }
 
   /** An uplink died: its flows may start again elsewhere. */
-  forgetFlowsBy(departure: string): void {
-    this.flows.forgetWhere((about) => about.departure === departure);
+  forgetFlowsBy(departure: string): EndedFlow[] {
+    return this.flows
+      .forgetWhere((about) => about.departure === departure)
+      .map(({ protocol, forward }) => ({
+        protocol,
+        source: forward.source,
+        destination: forward.destination,
+        port: isEcho(protocol) ? 0 : forward.destinationPort,
+      }));
   }
 
   /** Forgets what passes through, so that what is asked next is not taken for its answer. */

@@ -8,7 +8,7 @@ export type { Seen } from './cloud';
 export { Host } from './host';
 export { Box } from './box';
 export type { BoxInterface } from './box-interface';
-export type { Step, StepCode, Stage } from './trace';
+export type { EndedFlow, Happening, Stage, Step, StepCode, Told } from './trace';
 export type { DeadBecause } from './uplinks';
 export type { Tap } from './link';
 export { readPacket } from './packet';

@@ -56,9 +56,9 @@ export class Link {
     readonly a: Nic,
     readonly b: Nic,
     /** One way. */
-    private readonly delay: Milliseconds = CABLE_DELAY,
+    public delay: Milliseconds = CABLE_DELAY,
     /** Percent of frames lost, 0–100. */
-    private readonly loss = 0,
+    public loss = 0,
     private readonly tap?: Tap,
   ) {
     a.link = this;

@@ -3,6 +3,7 @@ import type { Ip } from '#core/addr';
 import type { AnswerName, Statement } from '#core/notation';
 import type { IpPacket } from '#core/wire';
 import type { Milliseconds } from './scheduler';
+import type { DeadBecause } from './uplinks';
 
 /** Where on its way a packet is told about. */
 export type Stage =
@@ -21,6 +22,32 @@ export type Stage =
   | 'provider'
   | 'received'
   | 'answered';
+
+/** What happens on the bench without anybody asking. */
+export type Happening = { readonly time: Milliseconds; readonly interface: string } & (
+  | {
+      readonly what: 'uplink';
+      /** Why it does not count as alive any more; absent where it does again. */
+      readonly dead?: DeadBecause;
+    }
+  | {
+      /** Flows that went out by it, and are forgotten with it. */
+      readonly what: 'flows-ended';
+      readonly flows: readonly EndedFlow[];
+    }
+);
+
+/** A flow as its first packet came in. */
+export interface EndedFlow {
+  readonly protocol: number;
+  readonly source: Ip;
+  readonly destination: Ip;
+  /** 0 for echoes and protocols without ports. */
+  readonly port: number;
+}
+
+/** Hears of what happens. */
+export type Told = (happening: Happening) => void;
 
 export type StepCode =
   | 'sent'

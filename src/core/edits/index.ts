@@ -17,7 +17,8 @@ export {
 } from './first-light';
 export type { InsideTerms, LineTerms, Written } from './first-light';
 export { promoteAddress, secondaryAddresses } from './addresses';
-export { moveZone, replug, toggleMember } from './members';
+export { moveStatement, moveZone, replug, toggleMember } from './members';
+export { moveUplink, uplinksInOrder } from './uplinks';
 export { copyText, pasteStatements } from './paste';
 export type { Pasted } from './paste';
 export { holdsSecrets, leaveSecretsOut, withSecretsOf } from './secrets';

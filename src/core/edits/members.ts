@@ -4,6 +4,7 @@ import type { FileChange, Statement } from '#core/notation';
 import type { Interface, Site } from '#core/site';
 import { documentOf } from '#core/site';
 import { addStatement, changeClauses, dropStatement, joinChanges } from './change';
+import { textOf } from './renumber';
 
 /**
  * Puts a port into the bridge of an interface, or takes it out where it is in; a plain interface becomes a bridge, and
@@ -34,6 +35,17 @@ export function moveZone(site: Site, name: string, to: number): FileChange[] {
   const place = to < i ? { before: other } : { after: other };
   return joinChanges(dropStatement(site, zone), addStatement(site, 'zone', text, place));
 }
+
+/** Puts a statement before or behind another of its kind; its words move, comments beside it stay. */
+export const moveStatement = (
+  site: Site,
+  statement: Statement,
+  place: { readonly before: Statement } | { readonly after: Statement },
+): FileChange[] =>
+  joinChanges(
+    dropStatement(site, statement),
+    addStatement(site, statement.kind, textOf(site, statement), place),
+  );
 
 /** Plugs a circuit, switch or station in somewhere else: `p3`, `p3 tag 40` or `core/2`. */
 export function replug(site: Site, statement: Statement, to: string): FileChange[] {

@@ -60,6 +60,7 @@ export const SEVERITIES = {
   'gateway-off-subnet': 'error',
   'gateway-is-self': 'error',
   'gateway-not-host': 'error',
+  'block-unrouted': 'warning',
   'gateway-inside': 'warning',
   'no-default-route': 'error',
   'uplink-tie': 'warning',
@@ -163,6 +164,7 @@ export interface MendValues {
   'remove-word': { readonly word: string };
   'use-gateway': { readonly address: string; readonly circuit?: string };
   onlink: { readonly address: string };
+  'route-block': { readonly circuit: string; readonly block: string; readonly address: string };
   'gateway-to-pool': { readonly address: string };
   'remove-gateway': { readonly name: string };
   'set-priority': { readonly name: string; readonly priority: string };

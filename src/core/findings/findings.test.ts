@@ -918,6 +918,16 @@ const ROWS: readonly Row[] = [
     mend: true,
     says: /10\.61\.20\.5 is reached at 198\.51\.100\.19, but shows 198\.51\.100\.18/,
   },
+  {
+    code: 'block-unrouted',
+    raise: line(`${LINE}, block 203.0.113.64/29`),
+    near: good(
+      [LINE, `${LINE}, block 203.0.113.64/29 routed`],
+      ['gateway .17\n', 'gateway .17, routes 203.0.113.64/28 via .18\n'],
+    ),
+    mend: true,
+    says: /northmoor does not bring 203\.0\.113\.64\/29 to line/,
+  },
   // what has an end
   {
     code: 'until-past',

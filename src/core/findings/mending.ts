@@ -1,7 +1,7 @@
 /** Pieces of text that several mends write. */
 import { compareIp, formatRangeShort, offsetIp } from '#core/addr';
 import type { Ip, Range } from '#core/addr';
-import { addStatement, changeClauses, dropStatement, joinChanges, textOf } from '#core/edits';
+import { changeClauses, dropStatement, joinChanges, moveStatement } from '#core/edits';
 import { clausesOf } from '#core/notation';
 import type { AnswersClause, FileChange, Statement } from '#core/notation';
 import { documentOf } from '#core/site';
@@ -20,10 +20,7 @@ export const takeOut = (site: Site, statement: Statement): Mend => ({
 export const moveBefore = (site: Site, statement: Statement, other: Statement): Mend => ({
   what: 'move-before',
   values: { line: String(other.line) },
-  changes: joinChanges(
-    dropStatement(site, statement),
-    addStatement(site, statement.kind, textOf(site, statement), { before: other }),
-  ),
+  changes: moveStatement(site, statement, { before: other }),
 });
 
 /** The parts of a range without some addresses, in order. */

@@ -3,5 +3,7 @@ export { modelAt, modelOf, unlearned } from './model';
 export type { Model } from './model';
 export { firstHost, freeName, nearestFreeSubnet, nextFreeSubnet } from './suggest';
 export { plausibleValues } from './plausible';
+export { leavingsOf } from './leaving';
+export type { Leavings, Taken } from './leaving';
 export { freePublic, ledgerOf } from './ledger';
 export type { LedgerLine, LedgerUse } from './ledger';

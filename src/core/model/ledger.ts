@@ -1,8 +1,8 @@
 /** The public addresses of the box, one a line: what each is used for, and which are free. */
-import { hostRange, isIpv4, networkOf, offsetIp, prefixRange } from '#core/addr';
+import { hostPrefix, hostRange, isIpv4, networkOf, offsetIp, prefixRange } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
-import { circuitsOf } from '#core/site';
-import type { Interface } from '#core/site';
+import { addressesOf, circuitsOf } from '#core/site';
+import type { Interface, Prospects } from '#core/site';
 import type { Model } from './model';
 
 export type LedgerUse = 'gateway' | 'box' | 'also' | 'door' | 'leaves' | 'free';
@@ -19,9 +19,8 @@ const LONGEST = 24;
 
 /** Every IPv4 address that the uplinks have, in the order of uplinks and addresses. */
 export function ledgerOf(model: Model): LedgerLine[] {
-  const { site } = model;
-  const uplinks = site.interfaces.filter((i) => i.uplink && i.dynamic === undefined);
-  return uplinks.flatMap((iface) => linesOf(iface, usesOf(model, iface)));
+  const uplinks = model.site.interfaces.filter((i) => i.uplink);
+  return uplinks.flatMap((iface) => linesOf(model, iface, usesOf(model, iface)));
 }
 
 /** The addresses of an uplink that nothing uses yet. */
@@ -32,37 +31,59 @@ export const freePublic = (model: Model, iface?: string): Ipv4[] =>
 
 type Uses = Map<Ipv4, { use: LedgerUse; subject?: string }[]>;
 
-function usesOf({ site, wiring }: Model, iface: Interface): Uses {
+/** The address that an uplink is foreseen to learn. */
+const learnedBy = ({ uplinks }: Prospects, iface: Interface): Prefix<Ipv4> | undefined =>
+  iface.dynamic === undefined ? undefined : uplinks.get(iface.name)?.address;
+
+function usesOf({ site, wiring, prospects }: Model, iface: Interface): Uses {
   const uses: Uses = new Map();
   const add = (address: Ip | undefined, use: LedgerUse, subject?: string) => {
     if (address === undefined || !isIpv4(address)) return;
     const list = uses.get(address) ?? [];
     if (!list.length) uses.set(address, list);
-    list.push({ use, subject });
+    if (!list.some((u) => u.use === use && u.subject === subject)) list.push({ use, subject });
   };
   if (iface.gateway.by === 'address') add(iface.gateway.address, 'gateway');
   for (const circuit of circuitsOf(wiring, iface)) if (!circuit.supposed) add(circuit.gateway, 'gateway');
   for (const own of iface.addresses)
     add(own.prefix.address, own.primary ? 'box' : 'also', iface.statement.subject);
+  add(learnedBy(prospects, iface)?.address, 'box', iface.statement.subject);
   for (const door of site.doors)
-    if (door.outside && 'address' in door.outside.value)
-      add(door.outside.value.address, 'door', door.subject);
+    if (door.outside)
+      add(
+        'address' in door.outside.value
+          ? door.outside.value.address
+          : door.outside.value.interface.name === iface.name
+            ? addressesOf(iface, prospects).find((a) => isIpv4(a.address))?.address
+            : undefined,
+        'door',
+        door.subject,
+      );
   for (const leave of site.leaves)
     if (leave.as?.by === 'address') add(leave.as.address.value, 'leaves', leave.subject);
   return uses;
 }
 
-function linesOf(iface: Interface, uses: Uses): LedgerLine[] {
+function linesOf({ wiring, prospects }: Model, iface: Interface, uses: Uses): LedgerLine[] {
+  const learned = learnedBy(prospects, iface);
+  // Of a network that others have addresses in, too, only what was lent is the box's.
+  const lent = learned && hostPrefix(learned.address);
+  const routed = [
+    ...(iface.block?.routed ? [iface.block.prefix] : []),
+    ...circuitsOf(wiring, iface).flatMap((c) => (c.supposed ? [] : c.routes.map((r) => r.prefix))),
+  ];
   const nets = [
     ...iface.addresses.map((a) => networkOf(a.prefix)),
-    ...(iface.block ? [iface.block.prefix] : []),
+    ...(lent ? [lent] : []),
+    ...(iface.block && !iface.block.routed ? [iface.block.prefix] : []),
+    ...routed,
   ].filter((p): p is Prefix<Ipv4> => isIpv4(p.address));
   const seen = new Set<Ipv4>();
   const lines: LedgerLine[] = [];
   const free = { use: 'free' as const };
   for (const net of nets) {
     // A routed block has no network and broadcast address of its own: every one can serve.
-    const isBlock = net === iface.block?.prefix && iface.block.routed;
+    const isBlock = routed.includes(net);
     const { first, last } = isBlock ? prefixRange(net) : hostRange(net);
     for (
       let at: Ip | undefined = first;

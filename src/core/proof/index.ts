@@ -5,6 +5,7 @@ export { DESK_STAGES } from './desks';
 export type { DeskLadder } from './desks';
 export { bootBench, prove, proveOn } from './prove';
 export type { Drill, LeaseSeen, Proof, RouteSeen } from './prove';
+export type { LearnedSeen } from './learned';
 export type { PromiseResult } from './promises';
 export { traceFlow } from './trace';
 export type { Trace, TraceFault, TraceQuestion, Verdict } from './trace';

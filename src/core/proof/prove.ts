@@ -8,6 +8,8 @@ import { deskLadder, desksOf } from './desks';
 import type { DeskLadder } from './desks';
 import { familiesOf, uplinkLadder } from './ladder';
 import type { UplinkLadder } from './ladder';
+import { learnedOn } from './learned';
+import type { LearnedSeen } from './learned';
 import { extrasFor } from './probes';
 import { judge, reckon } from './promises';
 import type { PromiseResult } from './promises';
@@ -32,6 +34,8 @@ export interface Proof {
   readonly uplinks: readonly UplinkLadder[];
   readonly desks: readonly DeskLadder[];
   readonly leases: readonly LeaseSeen[];
+  /** What the uplinks got from their providers. */
+  readonly learned: readonly LearnedSeen[];
   readonly promises: readonly PromiseResult[];
   readonly routes: readonly RouteSeen[];
   /** Frames that no interface took, by where they arrived (`p3 tag 30`). */
@@ -108,7 +112,16 @@ export function proveOn(bench: Bench, witness: Reach, enough: () => boolean = ()
     ];
   });
   const unclaimed = [...box.unclaimed].map(([where, frames]) => ({ where, frames }));
-  return { uplinks, desks, leases, promises, routes, unclaimed, spent: bench.scheduler.isSpent };
+  return {
+    uplinks,
+    desks,
+    leases,
+    learned: learnedOn(bench),
+    promises,
+    routes,
+    unclaimed,
+    spent: bench.scheduler.isSpent,
+  };
 }
 
 /** Boots and asks in one. */

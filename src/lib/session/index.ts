@@ -4,11 +4,13 @@ import type { Session } from './session.svelte';
 
 export { HOLD, Session } from './session.svelte';
 export { parsed } from './readable';
+export { VIEWS } from './nav.svelte';
 export type { Incoming, View, Want } from './nav.svelte';
 export type { StoreTrouble } from './db';
 export type { Live, LiveDrift } from './live.svelte';
 export type {
   DeskMoveView,
+  DrillAnswer,
   PlanStepView,
   PlanView,
   Answer,

@@ -4,7 +4,9 @@ import type { Capture } from '#core/formats/pcapng';
 import type { GestureId, Place, Values } from '#core/edits';
 import type { Statement } from '#core/notation';
 
-export type View = 'board' | 'passage' | 'proof' | 'state' | 'change' | 'text' | 'first-light';
+/** The views in the order of their keys, 1 the first. */
+export const VIEWS = ['board', 'ways-out', 'subnets', 'passage', 'proof', 'state', 'change', 'text'] as const;
+export type View = (typeof VIEWS)[number] | 'first-light';
 
 /** What came in from outside, and waits to be told where to go. */
 export type Incoming =

@@ -1,6 +1,5 @@
 /** The client's state: the open site with its draft, the link to the box, the jobs of the worker, and where one is. */
 import * as v from 'valibot';
-import { dayAt } from '#core/base';
 import { changeClauses, leaveSecretsOut } from '#core/edits';
 import { applyEdits, diffEdits, isOfBox, printStatement } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
@@ -10,6 +9,7 @@ import { contextOf, findOnly } from '#core/findings';
 import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
 import { Reach } from '#core/reach';
+import type { DrillScript } from '#core/proof/drills';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 import type { RelayOrder, Sight } from '#core/box';
@@ -21,6 +21,7 @@ import type {
   Answer,
   Derived,
   DeskMoveView,
+  DrillAnswer,
   FindingView,
   PlanTold,
   PlanView,
@@ -44,8 +45,10 @@ import {
 } from './box-link';
 import type { BoxLink, SeatSeen } from './box-link';
 import type { Live } from './live.svelte';
+import { Faults } from './faults.svelte';
 import { mirrored, sameLink } from './mirror';
 import type { Tried } from './mirror';
+import { today } from './calendar';
 import { Store } from './db';
 import type { StoreTrouble, StoredSite } from './db';
 import { edited, travelled } from './draft';
@@ -99,6 +102,7 @@ export class Session {
   private link = $state.raw<BoxLink>(newLink([], true));
   private jobs = $state.raw<Jobs>(NO_JOBS);
   readonly nav = new Nav();
+  readonly faults = new Faults();
   sheet = $state('');
   /** Rows of the sheet that were corrected, or written without one. */
   sheetRows = $state.raw<Readonly<Record<string, string>>>({});
@@ -123,7 +127,7 @@ export class Session {
   /** Whether the reach is told for every host. */
   everyHost = $state(false);
   /** The day of the calendar: what has an end is over by it or not. */
-  today = $state.raw(dayAt(new Date()));
+  today = $state.raw(today());
   /** Steady time, milliseconds. */
   now = $state(Date.now());
 
@@ -324,6 +328,7 @@ export class Session {
       this.live?.leave();
       this.drill = { cut: [], dead: [] };
       this.jobs = forgotten(this.jobs);
+      this.faults.forget();
       this.lastReadable.clear();
       this.nav.enter(site.firstLight);
       remembered.set('jolly-gate site', site.id);
@@ -530,7 +535,7 @@ export class Session {
 
   /** Asks for fresh findings and proofs; a newer call makes this one stale. */
   prove(): void {
-    const draft = this.effective.map((e) => ({ name: e.document.file, text: e.document.text }));
+    const draft = this.effectiveFiles();
     const running = this.runningFiles;
     this.jobs = proofAsked(this.jobs, this.files);
     this.worker?.derive({
@@ -554,7 +559,7 @@ export class Session {
 
   /** Follows one flow on the bench. */
   async ask(from: string, to: string, service?: string): Promise<Answer> {
-    const files: TextFile[] = this.effective.map((e) => ({ name: e.document.file, text: e.document.text }));
+    const files = this.effectiveFiles();
     return this.worker
       ? this.worker.ask({ files, from, to, service })
       : { ok: false, why: 'the worker is not there' };
@@ -571,7 +576,7 @@ export class Session {
 
   /** What changes would do to the reach, in sentences, asked of the worker. */
   async compare(changes: readonly FileChange[]): Promise<readonly string[]> {
-    const before = this.effective.map(({ document: d }) => ({ name: d.file, text: d.text }));
+    const before = this.effectiveFiles();
     const after = before.map((f) => ({
       name: f.name,
       text: applyEdits(f.text, changes.find((c) => c.file === f.name)?.edits ?? []),
@@ -581,13 +586,36 @@ export class Session {
 
   /** The crossing from what runs to the draft, asked of the worker. */
   async plan(told: PlanTold): Promise<PlanView | undefined> {
-    const draft = this.effective.map(({ document: d }) => ({ name: d.file, text: d.text }));
+    const draft = this.effectiveFiles();
     return this.worker?.plan(
       this.runningFiles.map((f) => ({ ...f })),
       draft,
       told,
       deskOf(this.link, this.seatText),
     );
+  }
+
+  /** A continuous ping while lines fail, on the bench of the draft or of what runs. */
+  async runDrill(side: 'draft' | 'running', script: DrillScript): Promise<DrillAnswer> {
+    const files = side === 'draft' ? this.effectiveFiles() : this.runningFiles.map((f) => ({ ...f }));
+    return this.worker
+      ? this.worker.drill(side, files, script)
+      : { ok: false, why: 'the worker is not there' };
+  }
+
+  /** Fills the what-if boards of the draft and of what runs, where they are of other texts. */
+  async lookAtFaults(isPairs: boolean): Promise<void> {
+    if (!this.worker) return;
+    await this.faults.look(
+      this.worker,
+      { draft: this.effectiveFiles(), running: this.runningFiles },
+      isPairs,
+    );
+  }
+
+  /** The files as they count: half-typed statements as they last could be read. */
+  effectiveFiles(): TextFile[] {
+    return this.effective.map(({ document: d }) => ({ name: d.file, text: d.text }));
   }
 
   /** Lets the best crossing that was found so far be the one. */
@@ -903,9 +931,9 @@ export class Session {
 
   private tick(): void {
     this.now = this.steady();
-    const today = dayAt(new Date());
-    if (today !== this.today) {
-      this.today = today;
+    const now = today();
+    if (now !== this.today) {
+      this.today = now;
       this.prove();
     }
     if (!this.isLive && this.leading && this.box.trial && this.now >= this.box.trial.until) {

@@ -89,6 +89,7 @@ import { expectationFailed } from './promises/expectation-failed';
 import { nameTwice } from './reading/name-twice';
 import { nameUnknown } from './reading/name-unknown';
 import { advertisesWithoutAddress } from './upstream/advertises-without-address';
+import { blockUnrouted } from './upstream/block-unrouted';
 import { gatewayInside } from './upstream/gateway-inside';
 import { gatewayIsSelf } from './upstream/gateway-is-self';
 import { gatewayNotHost } from './upstream/gateway-not-host';
@@ -195,6 +196,7 @@ export const STATED = [
   nameTwice,
   nameUnknown,
   advertisesWithoutAddress,
+  blockUnrouted,
   gatewayInside,
   gatewayIsSelf,
   gatewayNotHost,

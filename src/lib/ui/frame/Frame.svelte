@@ -1,6 +1,6 @@
 <script lang="ts">
   import { onMount } from 'svelte';
-  import { remembered, useSession } from '../../session/index';
+  import { VIEWS, remembered, useSession } from '../../session/index';
   import Board from '../board/Board.svelte';
   import Change from '../change/Change.svelte';
   import FirstLight from '../first-light/FirstLight.svelte';
@@ -50,7 +50,6 @@
       return;
     }
     if (mod || event.altKey || typingIn(event.target)) return;
-    const views = ['board', 'passage', 'proof', 'state', 'change', 'text'] as const;
     if (event.key === '/') {
       event.preventDefault();
       session.nav.say();
@@ -59,7 +58,7 @@
       event.preventDefault();
       session.nav.want(thingAt(document.activeElement));
     } else if (event.key === 'f') session.nav.drawer = !session.nav.drawer;
-    else if (/^[1-6]$/.test(event.key)) session.nav.view = views[Number(event.key) - 1]!;
+    else if (/^[1-8]$/.test(event.key)) session.nav.view = VIEWS[Number(event.key) - 1]!;
   }
 
   /** What the keyboard is at on the board: a slab, the head of a port or of a zone. */
@@ -88,7 +87,7 @@
   }
 
   /** Views beside which the slip stands: where things are chosen that it can show. */
-  const hasSlip = $derived(['board', 'passage'].includes(session.nav.view));
+  const hasSlip = $derived(['board', 'ways-out', 'subnets', 'passage'].includes(session.nav.view));
   let theme = $state('');
   onMount(() => {
     theme = remembered.get('jolly-gate theme') ?? '';
@@ -120,6 +119,14 @@
     <div class="middle">
       <main class="view" aria-label={session.nav.view}>
         {#if session.nav.view === 'board'}<Board />
+        {:else if session.nav.view === 'ways-out'}
+          {#await import('../ways-out/WaysOut.svelte')}<p class="p-6 quiet">
+              Opening …
+            </p>{:then { default: WaysOut }}<WaysOut />{/await}
+        {:else if session.nav.view === 'subnets'}
+          {#await import('../subnets/Subnets.svelte')}<p class="p-6 quiet">
+              Opening …
+            </p>{:then { default: Subnets }}<Subnets />{/await}
         {:else if session.nav.view === 'passage'}<Passage />
         {:else if session.nav.view === 'proof'}<Proof />
         {:else if session.nav.view === 'state'}

@@ -22,6 +22,8 @@
   const count = (s: string) => session.findings.filter((f) => f.severity === s).length;
   const views: { id: View; name: string }[] = [
     { id: 'board', name: 'Board' },
+    { id: 'ways-out', name: 'Ways out' },
+    { id: 'subnets', name: 'Subnets' },
     { id: 'passage', name: 'Passage' },
     { id: 'proof', name: 'Proof' },
     { id: 'state', name: 'State' },

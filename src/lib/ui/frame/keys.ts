@@ -11,7 +11,7 @@ const EVERYWHERE: KeyGroup = {
   keys: [
     ['/', 'say line: a statement, a change, a question, or what you want'],
     ['a', 'add: what do you want?'],
-    ['1 2 3 4 5 6', 'Board, Passage, Proof, State, Change, Text'],
+    ['1 … 8', 'Board, Ways out, Subnets, Passage, Proof, State, Change, Text'],
     ['f', 'findings'],
     ['Ctrl+Z, Ctrl+Y', 'undo, redo'],
     ['Esc', 'close, restore a drill, let go'],
@@ -49,6 +49,22 @@ const OF: Readonly<Partial<Record<View, KeyGroup>>> = {
       ['- +', 'a row denser, looser'],
       ['s', 'filter the board'],
       ['c', 'on a port head: cut its cable on the bench (drill)'],
+    ],
+  },
+  'ways-out': {
+    says: 'In Ways out',
+    keys: [
+      ['Alt+↑ ↓', 'on an uplink or a statement: its place in the order'],
+      ['click', 'in the chart: do the chosen deed to the chosen line at that second'],
+      ['d', 'run the drill'],
+    ],
+  },
+  subnets: {
+    says: 'In Subnets',
+    keys: [
+      ['← →', 'on the end of a pool: one address; with Shift ten'],
+      ['- +', 'on the end of a subnet: one bit longer, shorter'],
+      ['Enter', 'takes it'],
     ],
   },
   proof: {

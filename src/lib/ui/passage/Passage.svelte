@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { addStatement, dropStatement, joinChanges, suggestedPassages, textOf } from '#core/edits';
+  import { addStatement, moveStatement, suggestedPassages } from '#core/edits';
   import type { FileChange, Statement } from '#core/notation';
   import type { RibbonView, TakingView } from '../../session/index';
   import { subjectCounted } from '#core/linux';
@@ -74,12 +74,7 @@
     const list = behind?.statements ?? [];
     const [it, place] = [list[from] && statementOf(list[from]), list[to] && statementOf(list[to])];
     if (!it || !place || it === place) return;
-    const text = textOf(session.site, it);
-    const where = to < from ? { before: place } : { after: place };
-    const changes = joinChanges(
-      dropStatement(session.site, it),
-      addStatement(session.site, 'passage', text, where),
-    );
+    const changes = moveStatement(session.site, it, to < from ? { before: place } : { after: place });
     const label = `move line ${it.line} ${to < from ? 'before' : 'behind'} line ${place.line}`;
     move = { changes, label };
     const says = await session.compare(changes);

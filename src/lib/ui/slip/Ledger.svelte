@@ -4,7 +4,7 @@
   import type { Interface } from '#core/site';
   import { useSession } from '../../session/index';
   // The public addresses of an uplink, one a line; from a free one a service is published, or a network leaves by it.
-  let { iface }: { iface: Interface } = $props();
+  let { iface, titled = 'Public addresses' }: { iface: Interface; titled?: string } = $props();
   const session = useSession();
   const lines = $derived(ledgerOf(session.model).filter((l) => l.interface === iface.name));
   const WORDS = {
@@ -18,7 +18,7 @@
 </script>
 
 {#if lines.length}
-  <h3 class="mt-4 mb-1 font-semibold">Public addresses</h3>
+  <h3 class="mt-4 mb-1 font-semibold">{titled}</h3>
   <table class="w-full text-[12px]" data-testid="ledger">
     <tbody>
       {#each lines as line (line.address)}

@@ -1,0 +1,76 @@
+<script lang="ts">
+  import { onMount } from 'svelte';
+  import type { ECharts } from 'echarts/core';
+  import { drillOption, heightFor } from './chart';
+  import type { Look, Mark, NamedRun } from './chart';
+  // Drills over time, on a canvas. A click tells the second that it was in.
+  let {
+    runs,
+    marks,
+    says,
+    onpick,
+  }: {
+    runs: readonly NamedRun[];
+    marks: readonly Mark[];
+    says: string;
+    onpick: (second: number) => void;
+  } = $props();
+  let place = $state<HTMLDivElement>();
+  let chart = $state.raw<ECharts | undefined>();
+  let theme = $state('');
+  const height = $derived(heightFor(runs));
+
+  function look(at: Element): Look {
+    const css = getComputedStyle(at);
+    const of = (name: string) => css.getPropertyValue(name).trim();
+    return {
+      ink: of('--color-base-content'),
+      quiet: of('--quiet'),
+      line: of('--color-base-300'),
+      ground: of('--color-base-100'),
+      lost: of('--color-error'),
+      first: of('--color-primary'),
+      second: of('--color-warning'),
+      mono: of('--font-mono'),
+    };
+  }
+
+  onMount(() => {
+    theme = document.documentElement.dataset.theme ?? '';
+    const watching = new MutationObserver(() => (theme = document.documentElement.dataset.theme ?? ''));
+    watching.observe(document.documentElement, { attributeFilter: ['data-theme'] });
+    const sized = new ResizeObserver(() => chart?.resize());
+    let gone = false;
+    void import('./echarts').then(({ init }) => {
+      if (gone || !place) return;
+      const made = init(place);
+      made.getZr().on('click', (event) => {
+        const [second] = made.convertFromPixel({ gridIndex: 0 }, [event.offsetX, event.offsetY]) as number[];
+        if (second !== undefined) onpick(second);
+      });
+      chart = made;
+      sized.observe(place);
+    });
+    return () => {
+      gone = true;
+      watching.disconnect();
+      sized.disconnect();
+      chart?.dispose();
+    };
+  });
+  $effect(() => {
+    if (!chart || !place || theme === undefined) return;
+    chart.resize({ height });
+    chart.setOption(drillOption(runs, marks, look(place)), { notMerge: true });
+  });
+</script>
+
+<div
+  bind:this={place}
+  class="w-full cursor-crosshair"
+  style:height="{height}px"
+  role="img"
+  aria-label={says}
+  data-testid="drill-chart"
+  data-drawn={chart ? 'yes' : 'no'}
+></div>

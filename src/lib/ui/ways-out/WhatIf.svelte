@@ -1,0 +1,125 @@
+<script lang="ts">
+  import { faultKey } from '#core/proof/drills';
+  import type { Fault } from '#core/proof/drills';
+  import { deadText, faultText, outcomeText } from '#words';
+  import { useSession } from '../../session/index';
+  import { columnsOf, outcomeOn } from './plan';
+  // Every single fault against every desk and door, filled in idle time; every two on request.
+  let { ondrill }: { ondrill: (fault: Fault) => void } = $props();
+  const session = useSession();
+  let isPairs = $state(false);
+  const faults = $derived(session.faults);
+  const board = $derived(faults.board);
+  const columns = $derived(board ? columnsOf(board) : []);
+  const isFresh = $derived(faults.isOf(session.effectiveFiles(), isPairs));
+  /** How long everything has rested before the board is filled, milliseconds. */
+  const REST = 800;
+  $effect(() => {
+    if (session.proving || !session.derived) return;
+    // Asked again with each text and each day.
+    void [session.files, session.runningFiles, session.today];
+    const pairs = isPairs;
+    const timer = setTimeout(() => void session.lookAtFaults(pairs).catch(session.cannot), REST);
+    return () => clearTimeout(timer);
+  });
+  const weak = $derived(faults.weaker);
+  const MARKS = { never: '–', on: '', dead: '✕' };
+</script>
+
+<section class="panel p-3" aria-label="what if" data-testid="what-if">
+  <div class="flex flex-wrap items-baseline gap-3">
+    <h2 class="h2">What if</h2>
+    <span class="quiet">every line cut and every provider dead behind its gateway, one at a time</span>
+    <label class="ms-auto flex items-center gap-1"
+      ><input type="checkbox" class="checkbox checkbox-xs" bind:checked={isPairs} data-testid="pairs" /> every two
+      at once</label
+    >
+    <span class="w-32 text-end quiet" role="status" data-testid="what-if-progress"
+      >{faults.progress
+        ? `${faults.progress.done} of ${faults.progress.of} tried`
+        : board && !isFresh
+          ? 'of an earlier text'
+          : ''}</span
+    >
+  </div>
+  {#if weak.length}
+    <ul class="ground-warning mt-2 rounded p-2" aria-label="new weak points" data-testid="weak">
+      {#each weak as w (faultKey(w.fault))}
+        <li>
+          ▲ with {faultText(w.fault)}, what runs goes on and the draft does not:
+          {w.bearers.map((b) => (b.kind === 'door' ? `door ${b.name}` : b.name)).join(', ')}
+        </li>
+      {/each}
+    </ul>
+  {/if}
+  {#if !board}<p class="mt-2 quiet">It is filled once everything rests.</p>
+  {:else if !board.rows.length}<p class="mt-2 quiet">Nothing is plugged in, so nothing can fail.</p>
+  {:else}
+    <div class="mt-2 overflow-x-auto">
+      <table class="board" data-testid="what-if-board">
+        <thead>
+          <tr>
+            <th scope="col" class="text-start">fault</th>
+            {#each columns as c, n (n)}<th scope="col" class="text-start" title={c.about}>{c.name}</th>{/each}
+          </tr>
+        </thead>
+        <tbody>
+          {#each board.rows as row (faultKey(row.fault))}
+            <tr>
+              <th scope="row" class="text-start">
+                <button
+                  class="text-start hover:underline"
+                  title="drill this"
+                  data-testid={`fault-${faultKey(row.fault).replaceAll(' ', '-')}`}
+                  onclick={() => ondrill(row.fault)}>{faultText(row.fault)}</button
+                >
+              </th>
+              {#each columns as c, n (n)}
+                {@const o = row.outcomes[c.bearers[0]!]!}
+                {@const was = outcomeOn(faults.running, row.fault, board.bearers[c.bearers[0]!])}
+                <td
+                  class={[o.is, o.is === 'dead' && was?.is === 'on' && 'weaker']}
+                  title={`${c.about}: ${outcomeText(o)}`}
+                >
+                  {MARKS[o.is]}
+                  {#if o.is === 'on'}{o.by ?? ''}{#if o.after}<span class="font-semibold">
+                        after {o.after} s</span
+                      >{/if}<br /><span class="mono quiet">{o.seen ?? ''}</span>
+                  {:else if o.is === 'dead'}dead{#if was?.is === 'on'}, new{/if}<br /><span class="why">{deadText(o.why)}</span
+                    >{:else}<span class="sr-only">{outcomeText(o)}</span>{/if}
+                  {#if o.is !== 'dead' && was?.is === 'dead'}<span class="quiet">was dead</span>{/if}
+                </td>
+              {/each}
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+  {/if}
+</section>
+
+<style>
+  .board {
+    border-collapse: collapse;
+    font-size: 12px;
+    line-height: 15px;
+  }
+  .board th,
+  .board td {
+    border: 1px solid var(--color-base-300);
+    padding: 3px 6px;
+    vertical-align: top;
+    white-space: nowrap;
+  }
+  .board thead th {
+    background: var(--color-base-200);
+  }
+  .dead {
+    background: var(--error-ground);
+    font-weight: 600;
+  }
+  .weaker {
+    outline: 2px solid var(--color-error);
+    outline-offset: -2px;
+  }
+</style>
