@@ -4,6 +4,7 @@
  */
 import { expect } from 'chai';
 import { siteFrom } from '#core/testkit';
+import { drillSites, drillTwice } from './drills';
 import { compareWithKernel, sitesFor, whyNot } from './lab';
 
 describe('a Linux kernel told the same', () => {
@@ -113,5 +114,14 @@ far www.example: address 192.0.2.80, listens tcp 80 443
     expect(differ).to.deep.equal([]);
     expect(flows).to.be.greaterThan(200);
     expect(tagged).to.be.greaterThan(100);
+  });
+
+  it('loses the line as long as the bench foretells, within a watch interval', async function () {
+    this.timeout(120_000);
+    if (whyNot() !== undefined) this.skip();
+    const [site] = drillSites(30, 3).filter((d) => d.what === 'deaden' && d.every === 2 && d.lost === 2);
+    const { bench, kernel, every } = await drillTwice(site!);
+    expect(bench).to.be.greaterThan(every);
+    expect(Math.abs(bench - kernel), `bench ${bench} s, kernel ${kernel} s`).to.be.at.most(every);
   });
 });

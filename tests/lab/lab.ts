@@ -1,5 +1,6 @@
 /** A site built of network namespaces, with a Linux kernel told to be its box, asked the same as bench and reach. */
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
+import { setTimeout as delay } from 'node:timers/promises';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -355,6 +356,46 @@ export class Lab {
     writeFileSync(watches, hasty);
     const keep = ['timeout', '-s', 'KILL', '3', HINGE, 'keep'];
     spawnSync('ip', ['netns', 'exec', BOX, ...this.env, ...keep]);
+  }
+
+  /**
+   * Pings from a station's namespace ten times a second while the line of an uplink fails under the eyes of the box's
+   * own keeper; tells when each ping was sent, milliseconds after the first, and whether it was answered.
+   */
+  async ping(
+    station: string,
+    to: Ip,
+    seconds: number,
+    fault: { readonly what: 'cut' | 'deaden'; readonly uplink: Interface; readonly at: number },
+  ): Promise<{ readonly at: number; readonly answered: boolean }[]> {
+    const host = this.hosts.find((h) => h.name === station)!;
+    const keep = ['netns', 'exec', BOX, ...this.env, HINGE, 'keep'];
+    const keeper = spawn('ip', keep, { stdio: 'ignore', detached: true });
+    try {
+      // It has looked at everything once before anything fails.
+      await delay(3000);
+      const count = seconds * 10;
+      const ping = ['ping', '-n', '-i', '0.1', '-c', String(count), '-W', '1', formatIp(to)];
+      const pinging = spawn('ip', ['netns', 'exec', host.netns, ...ping], {
+        stdio: ['ignore', 'pipe', 'ignore'],
+      });
+      let said = '';
+      pinging.stdout.on('data', (piece: Buffer) => (said += piece.toString()));
+      const ended = new Promise((done) => pinging.on('exit', done));
+      await delay(fault.at);
+      for (const end of this.lines.get(fault.uplink)!)
+        if (fault.what === 'cut') inside(SWITCH, [`link set ${end} down`]);
+        else
+          rules(
+            `${OWN}-${end}`,
+            'table ip dead {\n chain f { type filter hook forward priority -10; policy drop;\n }\n}\n',
+          );
+      await ended;
+      const heard = new Set([...said.matchAll(/icmp_seq=(\d+) ttl/g)].map((m) => Number(m[1])));
+      return Array.from({ length: count }, (_, i) => ({ at: i * 100, answered: heard.has(i + 1) }));
+    } finally {
+      if (keeper.pid !== undefined) process.kill(-keeper.pid, 'SIGKILL');
+    }
   }
 
   /**

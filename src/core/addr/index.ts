@@ -28,7 +28,7 @@ export type { Prefix } from './prefix';
 export { formatRange, formatRangeShort, rangeContains, rangeSize, rangesOverlap } from './range';
 export type { Range } from './range';
 export { IpSet } from './set';
-export { formatMac, mustMac, parseMac } from './mac';
+export { formatMac, mustMac, parseAnyMac, parseMac } from './mac';
 export type { Mac } from './mac';
 export {
   NOBODYS_SOURCES,

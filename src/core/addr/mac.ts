@@ -23,3 +23,9 @@ export const formatMac = (mac: Mac): string =>
     .toString(16)
     .padStart(12, '0')
     .replace(/(..)(?=.)/g, '$1:');
+
+/** Reads a MAC address as anybody writes one: twelve hexadecimal digits, however they are set apart. */
+export function parseAnyMac(text: string): Mac | undefined {
+  const digits = text.replace(/[-:.\s]/g, '');
+  return /^[0-9a-fA-F]{12}$/.test(digits) ? (parseInt(digits, 16) as Mac) : undefined;
+}

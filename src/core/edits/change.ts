@@ -1,8 +1,16 @@
 /** Changes of a site as text changes: of clauses, of whole statements, of several files at once. */
-import { insertStatement, mergeEdits, removeStatement, rewriteStatement } from '#core/notation';
+import {
+  applyEdits,
+  diffEdits,
+  insertStatement,
+  mergeEdits,
+  parseDocument,
+  removeStatement,
+  rewriteStatement,
+} from '#core/notation';
 import type { ClauseOp, Document, FileChange, Kind, Statement } from '#core/notation';
 import { WIRING_KINDS } from '#core/notation';
-import { documentOf } from '#core/site';
+import { buildSite, documentOf } from '#core/site';
 import type { Site } from '#core/site';
 
 /** Does something to the clauses of one statement. */
@@ -36,6 +44,26 @@ export function addStatement(
   const document = beside ? documentOf(site, beside) : homeOf(site, kind);
   return document ? [{ file: document.file, edits: insertStatement(document, kind, text, place) }] : [];
 }
+
+/** The site after changes; what did not change is not read again. */
+export const siteAfter = (site: Site, changes: readonly FileChange[]): Site =>
+  changes.length
+    ? buildSite(
+        site.documents.map((d) => {
+          const change = changes.find((c) => c.file === d.file);
+          return change ? parseDocument(applyEdits(d.text, change.edits), d.file, d) : d;
+        }),
+        site.today,
+      )
+    : site;
+
+/** What makes one site's texts of another's that was made of it by changes. */
+export const changesTo = (before: Site, after: Site): FileChange[] =>
+  after.documents.flatMap((d, i) => {
+    const was = before.documents[i]!;
+    const edits = was === d ? [] : diffEdits(was.text, d.text);
+    return edits.length ? [{ file: d.file, edits }] : [];
+  });
 
 /** Takes a statement out. */
 export const dropStatement = (site: Site, statement: Statement): FileChange[] => [

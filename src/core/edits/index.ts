@@ -1,5 +1,13 @@
 /** What people want done to a site, as text changes that know its meaning. */
-export { addStatement, changeClauses, dropStatement, homeOf, joinChanges } from './change';
+export {
+  addStatement,
+  changeClauses,
+  changesTo,
+  dropStatement,
+  homeOf,
+  joinChanges,
+  siteAfter,
+} from './change';
 export { mapAddresses, moveSubnet, textOf, wordsOf } from './renumber';
 export { moveInterface, moveToPort, moveToZone } from './views';
 export { redirect, rename } from './references';
@@ -18,6 +26,10 @@ export {
 export type { InsideTerms, LineTerms, Written } from './first-light';
 export { promoteAddress, secondaryAddresses } from './addresses';
 export { moveStatement, moveZone, replug, toggleMember } from './members';
+export { cloneNetwork, fixedIn, renumberNetwork, resizeNetwork } from './networks';
+export type { CloneTerms, Thought } from './networks';
+export { poolOps, takePlan, takeReservations } from './plan';
+export type { PlanTerms } from './plan';
 export { moveUplink, uplinksInOrder } from './uplinks';
 export { copyText, pasteStatements } from './paste';
 export type { Pasted } from './paste';

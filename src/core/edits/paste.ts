@@ -1,10 +1,10 @@
 /** Statements pasted into a site: what clashes gets a free name, what is named and lacking is made. */
 import { memo } from '#core/base';
-import { applyEdits, diffEdits, parseDocument, written } from '#core/notation';
+import { parseDocument, written } from '#core/notation';
 import type { FileChange, Kind, Statement } from '#core/notation';
-import { buildSite, documentOf } from '#core/site';
+import { documentOf } from '#core/site';
 import type { Site } from '#core/site';
-import { addStatement } from './change';
+import { addStatement, changesTo, siteAfter } from './change';
 
 export interface Pasted {
   readonly changes: readonly FileChange[];
@@ -71,14 +71,7 @@ function writtenInto(site: Site, bodies: ReadonlyMap<Kind, readonly string[]>): 
   for (const [kind, texts] of bodies) {
     const [change] = addStatement(now, kind, texts.join('\n'));
     if (!change) continue;
-    now = buildSite(
-      now.documents.map((d) =>
-        d.file === change.file ? parseDocument(applyEdits(d.text, change.edits), d.file, d) : d,
-      ),
-    );
+    now = siteAfter(now, [change]);
   }
-  return now.documents.flatMap((d, i) => {
-    const edits = diffEdits(site.documents[i]!.text, d.text);
-    return edits.length ? [{ file: d.file, edits }] : [];
-  });
+  return changesTo(site, now);
 }

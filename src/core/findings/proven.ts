@@ -1,21 +1,9 @@
 /** Which mends do what they offer: each is tried on the text, and what it leaves behind is looked at. */
-import { applyEdits, parseDocument } from '#core/notation';
+import { siteAfter } from '#core/edits';
 import { modelOf } from '#core/model';
 import { Reach } from '#core/reach';
-import { buildSite } from '#core/site';
-import type { Site } from '#core/site';
 import { contextOf, findAll } from './runner';
 import type { Context, Finding, Mend } from './finding';
-
-/** The site after the changes of a mend. */
-const mended = (site: Site, mend: Mend): Site =>
-  buildSite(
-    site.documents.map((d) => {
-      const change = mend.changes.find((c) => c.file === d.file);
-      return change ? parseDocument(applyEdits(d.text, change.edits), d.file, d) : d;
-    }),
-    site.today,
-  );
 
 const countErrors = (findings: readonly Finding[]): ReadonlyMap<string, number> => {
   const out = new Map<string, number>();
@@ -31,7 +19,7 @@ export function isProven(
   mend: Mend,
 ): boolean {
   const { site, observed, memory } = context;
-  const after = findAll(contextOf(new Reach(modelOf(mended(site, mend))), observed, memory));
+  const after = findAll(contextOf(new Reach(modelOf(siteAfter(site, mend.changes))), observed, memory));
   if (after.some((f) => f.id === finding.id)) return false;
   const before = countErrors(findings);
   return [...countErrors(after)].every(([code, n]) => n <= (before.get(code) ?? 0));

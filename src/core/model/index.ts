@@ -5,5 +5,14 @@ export { firstHost, freeName, nearestFreeSubnet, nextFreeSubnet } from './sugges
 export { plausibleValues } from './plausible';
 export { leavingsOf } from './leaving';
 export type { Leavings, Taken } from './leaving';
+export { comparePlan, compareReservations, plannedIn } from './plan';
+export type {
+  Compared,
+  ComparedReservation,
+  PlanComparison,
+  PlanField,
+  PlanNetwork,
+  PlanReservation,
+} from './plan';
 export { freePublic, ledgerOf } from './ledger';
 export type { LedgerLine, LedgerUse } from './ledger';

@@ -1,5 +1,5 @@
 /** Values as people of the trade write them, turned into the notation's form. What is not understood stays as it is. */
-import { formatMac, formatPrefix, lengthOfMask, parseIp, parseIpv4, parseMac } from '#core/addr';
+import { formatMac, formatPrefix, lengthOfMask, parseIp, parseAnyMac, parseIpv4 } from '#core/addr';
 import type { Slot } from './form';
 
 /** A value of a slot in the notation's form: `443/tcp` is `tcp 443`, `50-199` is `.50-.199`, a mask is a length. */
@@ -61,9 +61,7 @@ function withLength(value: string): string {
 
 /** Twelve hexadecimal digits, however they are set apart. */
 function macOf(value: string): string {
-  const digits = value.replace(/[-:.\s]/g, '').toLowerCase();
-  if (!/^[0-9a-f]{12}$/.test(digits)) return value;
-  const mac = parseMac(digits.match(/../g)!.join(':'));
+  const mac = parseAnyMac(value);
   return mac === undefined ? value : formatMac(mac);
 }
 

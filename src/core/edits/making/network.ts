@@ -2,10 +2,12 @@
 import { formatIp, formatPrefix, hostRange, isIpv4, networkOf, overlaps, parsePrefix } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { isName, isReserved } from '#core/notation';
+import type { FileChange } from '#core/notation';
 import { firstHost, freeName, nextFreeSubnet } from '#core/model';
 import type { Model } from '#core/model';
 import { interfaceNamed, staticNetworks, zoneNamed } from '#core/site';
 import type { Site } from '#core/site';
+import { changeClauses } from '../change';
 import { Sheet, ask, pick, refuse } from './gesture';
 import type { Ask, Gesture, Made, Role } from './gesture';
 
@@ -124,6 +126,16 @@ function writeNetwork(model: Model, sheet: Sheet, values: Values, role: Role | u
   return undefined;
 }
 
+/** Lets the switch at a port carry tags that it does not carry yet. */
+export function carriageOf(site: Site, port: string, tags: readonly number[]): FileChange[] {
+  const wire = switchAt(site, port);
+  const carried = wire?.carries.map((c) => c.value) ?? [];
+  const fresh = tags.filter((t) => !carried.includes(t) && t !== wire?.native);
+  if (!wire || !fresh.length) return [];
+  const text = `carries ${[...carried, ...new Set(fresh)].join(' ')}`;
+  return changeClauses(site, wire, [{ do: 'set', name: 'carries', text }]);
+}
+
 /** Lets the switch at a port carry a tag, and gives it to a jack. */
 function carry(site: Site, sheet: Sheet, port: string, tag: string, jack: string): void {
   const wire = switchAt(site, port);
@@ -147,7 +159,8 @@ function carry(site: Site, sheet: Sheet, port: string, tag: string, jack: string
   }
 }
 
-const switchAt = (site: Site, port: string) =>
+/** The switch whose trunk is in a port. */
+export const switchAt = (site: Site, port: string) =>
   site.switches.find((s) => s.plug?.to === 'port' && s.plug.port === port);
 
 /** A jack that gets the VLAN, where a switch hangs on the port. */
@@ -160,7 +173,7 @@ function jackAsk(site: Site, port: string, tag: string): Ask[] {
 }
 
 /** The port that carries VLANs already. */
-const trunkOf = (site: Site): string | undefined =>
+export const trunkOf = (site: Site): string | undefined =>
   site.interfaces.find((i) => i.tag !== undefined && !i.uplink)?.ports[0] ??
   site.switches.flatMap((s) => (s.plug?.to === 'port' ? [s.plug.port] : []))[0];
 
