@@ -35,6 +35,7 @@ export {
   secondsText,
 } from './drill';
 export { CHANGE_HEADS, REFUSALS, changeTexts } from './change';
+export { planFaultText } from './plan-sheet';
 export { wiringSheetText } from './wiring';
 export { FATE_WORDS, contactText, deskText, slowLine, slowRest, stepLine, todoText } from './plan';
 export { WHY_TEXTS, cellText, changeOfReachText, endText, serviceWords, whyText } from './reach';

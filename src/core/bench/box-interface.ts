@@ -343,8 +343,16 @@ export class BoxInterface implements SegmentSide {
 
   /** Asks a next hop for a sign of life: its MAC address, or an echo of the session's line. */
   probe(address: Ip, then: (answered: boolean) => void): void {
-    if (!this.session) this.segment.neighbours.probe(address, (mac) => then(mac !== undefined));
-    else if (this.session.link) this.session.link.echo(then);
+    if (!this.session) {
+      // Whoever watches a line asks once and waits a second, whatever else is still being asked.
+      let isTold = false;
+      const tell = (answered: boolean) => {
+        if (!isTold) then(answered);
+        isTold = true;
+      };
+      this.segment.neighbours.probe(address, (mac) => tell(mac !== undefined));
+      this.side.scheduler.after(1000, () => tell(false));
+    } else if (this.session.link) this.session.link.echo(then);
     else then(false);
   }
 

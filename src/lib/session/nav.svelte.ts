@@ -44,6 +44,8 @@ export class Nav {
   /** Live boxes are to be chosen from. */
   connecting = $state(false);
   incoming = $state.raw<Incoming | undefined>();
+  /** An address plan that came in, for the view of subnets. */
+  plan = $state.raw<{ readonly name: string; readonly text: string } | undefined>();
   /** The list of what can be wanted is open, for the thing that was at hand then, if one was. */
   wanting = $state.raw<{ readonly subject?: string } | undefined>();
   /** What is being made, with what was put in so far. */
@@ -65,7 +67,7 @@ export class Nav {
     this.ticked = [];
     this.making = undefined;
     this.wanting = undefined;
-    this.focusZone = this.newZone = undefined;
+    this.focusZone = this.newZone = this.plan = undefined;
     if (isFirstLight) this.view = 'first-light';
     else if (this.view === 'first-light') this.view = 'board';
   }

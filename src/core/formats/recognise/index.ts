@@ -1,5 +1,6 @@
 /** What a dropped or pasted text is, so that the right reader is offered. */
 import { parseDocument } from '#core/notation';
+import { columnsByHead } from '../address-plan/columns';
 import { readHandoff } from '../handoff';
 
 export type Recognised =
@@ -33,9 +34,7 @@ export function recogniseText(text: string, name = ''): Recognised {
   if (sound >= LEAST_STATEMENTS && document.problems.length <= sound) return 'gate';
   if (/^\d+: [\w@.-]+: <[A-Z,_-]+>/m.test(trimmed) || /^default via [\d.]+ dev /m.test(trimmed))
     return 'ip-plain';
-  const [head = ''] = trimmed.split('\n');
-  if (/[,;\t]/.test(head) && /vlan|tag/i.test(head) && /subnet|network|prefix|netz/i.test(head))
-    return 'address-plan';
+  if (isPlan(trimmed)) return 'address-plan';
   const { found } = readHandoff(text);
   const said = [
     found.address,
@@ -49,6 +48,17 @@ export function recogniseText(text: string, name = ''): Recognised {
   const isLine = found.kind !== 'static' && said.some((v) => v !== undefined);
   return isLine || said.filter((v) => v !== undefined).length >= 2 ? 'sheet' : 'unknown';
 }
+
+/** Whether one of the first lines is the heads of a table of networks, or of devices with their addresses. */
+const isPlan = (text: string): boolean =>
+  text
+    .split('\n', 12)
+    .map((line) => columnsByHead(line.split(/[,;\t|]/).map((c) => c.trim().replace(/^"|"$/g, ''))))
+    .some(
+      (c) =>
+        (c.subnet !== undefined && (c.tag !== undefined || c.name !== undefined)) ||
+        (c.mac !== undefined && c.address !== undefined),
+    );
 
 function recogniseJson(text: string): Recognised {
   let value: unknown;

@@ -9,6 +9,7 @@ import { WIRING_KINDS, parseDocument } from '#core/notation';
 import { buildSite } from '#core/site';
 import type { Session } from '../../session/index';
 import type { Incoming } from '../../session/index';
+import { saveFile } from '../save';
 import { parcelName, unpack } from './parcel';
 
 /** Larger than any site, smaller than what would stall a page. */
@@ -56,6 +57,7 @@ function offer(session: Session, read: readonly Read[]): void {
   const reports = of('ip-link', 'ip-addr', 'ip-route');
   const [yang] = of('yang');
   const [sheet] = of('sheet');
+  const [plan] = of('address-plan');
   if (gates.length) return offerGates(session, gates);
   if (yang) {
     const site = readYang(yang.text);
@@ -68,7 +70,10 @@ function offer(session: Session, read: readonly Read[]): void {
     session.notice = `${yang.name} cannot be read as a site: ${site.where}: ${site.why}`;
   } else if (reports.length) return offerReports(session, reports);
   else if (sheet) session.nav.incoming = { what: 'sheet', name: sheet.name, text: sheet.text };
-  else session.notice = notTaken(kinds[0]);
+  else if (plan) {
+    session.nav.plan = { name: plan.name, text: plan.text };
+    session.nav.view = 'subnets';
+  } else session.notice = notTaken(kinds[0]);
 }
 
 function notTaken(file: { readonly name: string; readonly is: string } | undefined): string {
@@ -76,8 +81,6 @@ function notTaken(file: { readonly name: string; readonly is: string } | undefin
   switch (file.is) {
     case 'ip-plain':
       return `${file.name} is a report of ip without JSON. Take it with -j: ip -j -d link, ip -j addr, ip -j route, and drop all three files.`;
-    case 'address-plan':
-      return `${file.name} looks like an address plan. Plans cannot be read yet; its networks are made one by one with + Add.`;
     default:
       return `${file.name} is no .gate file, no provider’s sheet, no report of ip -j and no YANG JSON, so it was not opened.`;
   }
@@ -189,14 +192,7 @@ const emptySite = buildSite([]);
 
 /** Hands files to the browser's downloads. */
 export function download(files: readonly { readonly name: string; readonly text: string }[]): void {
-  for (const file of files) {
-    const url = URL.createObjectURL(new Blob([file.text], { type: 'text/plain;charset=utf-8' }));
-    const link = document.createElement('a');
-    link.href = url;
-    link.download = file.name;
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(url), 10_000);
-  }
+  for (const { name, text } of files) saveFile(name, text);
 }
 
 /** What goes along with the draft. */

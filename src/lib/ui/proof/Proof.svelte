@@ -8,6 +8,7 @@
   import Ladder from '../ladder/Ladder.svelte';
   import LiveBeside from '../live/LiveBeside.svelte';
   import Log from './Log.svelte';
+  import { saveFile } from '../save';
   import ReachTable from './ReachTable.svelte';
   import { deskStopText, firstFail, ladderName, opensPage, standingOf, stopText } from '../ladder/ladders';
 
@@ -77,14 +78,8 @@
     await session.trace(a, b, s);
     top?.scrollIntoView({ block: 'start' });
   }
-  function download(bytes: Uint8Array) {
-    const url = URL.createObjectURL(new Blob([new Uint8Array(bytes)], { type: 'application/x-pcapng' }));
-    const link = document.createElement('a');
-    link.href = url;
-    link.download = `${from}-to-${to}.pcapng`.replace(/[^\w.-]+/g, '-');
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(url), 10_000);
-  }
+  const download = (bytes: Uint8Array) =>
+    saveFile(`${from}-to-${to}.pcapng`.replace(/[^\w.-]+/g, '-'), bytes, 'application/x-pcapng');
   const toggle = (list: readonly string[], name: string) =>
     list.includes(name) ? list.filter((x) => x !== name) : [...list, name];
 </script>

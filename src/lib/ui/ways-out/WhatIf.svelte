@@ -85,7 +85,8 @@
                   {#if o.is === 'on'}{o.by ?? ''}{#if o.after}<span class="font-semibold">
                         after {o.after} s</span
                       >{/if}<br /><span class="mono quiet">{o.seen ?? ''}</span>
-                  {:else if o.is === 'dead'}dead{#if was?.is === 'on'}, new{/if}<br /><span class="why">{deadText(o.why)}</span
+                  {:else if o.is === 'dead'}dead{#if was?.is === 'on'}, new{/if}<br /><span class="why"
+                      >{deadText(o.why)}</span
                     >{:else}<span class="sr-only">{outcomeText(o)}</span>{/if}
                   {#if o.is !== 'dead' && was?.is === 'dead'}<span class="quiet">was dead</span>{/if}
                 </td>

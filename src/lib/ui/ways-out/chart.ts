@@ -43,7 +43,11 @@ export const heightFor = (runs: readonly NamedRun[]): number =>
   TOP + TRIPS + GAP + BAND * runs.length + GAP + BAND * Math.max(1, seenIn(runs).length) + 34;
 
 /** Round trips as a line with gaps, lost pings as ticks, and the address that somebody who begins anew shows. */
-export function drillOption(runs: readonly NamedRun[], marks: readonly Mark[], look: Look): Record<string, unknown> {
+export function drillOption(
+  runs: readonly NamedRun[],
+  marks: readonly Mark[],
+  look: Look,
+): Record<string, unknown> {
   const seconds = Math.max(1, ...runs.map(({ run }) => run.seconds));
   const seen = seenIn(runs);
   const lostTop = TOP + TRIPS + GAP;
