@@ -2,6 +2,7 @@
 import { Command, CommanderError } from 'commander';
 import { dayAt } from '#core/base';
 import type { Day } from '#core/base';
+import { book } from './book';
 import { check } from './check';
 import { answering, collect, quiet } from './command';
 import { drillFiles, whatIf } from './drill';
@@ -99,6 +100,11 @@ function program(report: (outcome: CommandResult, json: boolean) => void): Comma
     .option('--html', 'as one page by itself')
     .action((old: string, fresh: string, wiring: string | undefined, o: Dated & { html?: boolean }) =>
       report(review(old, fresh, wiring, !!o.html, o.at), !!o.json),
+    );
+  dated('book <files...>', 'the site book: ports, circuits, addresses, doors, who reaches what, promises')
+    .option('--html', 'as one page by itself, for printing')
+    .action((files: string[], o: Dated & { html?: boolean }) =>
+      report(book(files, !!o.html, o.at), !!o.json),
     );
   command('read-handoff <file>', 'reads a provider’s sheet')
     .option('--name <name>', 'name of the interface')

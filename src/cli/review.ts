@@ -3,7 +3,15 @@ import type { Day } from '#core/base';
 import { diffSites, planCrossing } from '#core/change';
 import { isOfBox } from '#core/notation';
 import { Reach, ReachMemory, ReachTable, compareReach } from '#core/reach';
-import { CHANGE_HEADS, FATE_WORDS, changeOfReachText, changeTexts, stepLine, todoText } from '#words';
+import {
+  CHANGE_HEADS,
+  FATE_WORDS,
+  changeOfReachText,
+  changeTexts,
+  htmlText,
+  stepLine,
+  todoText,
+} from '#words';
 import { bothEnds } from './plan';
 import type { CommandResult } from './outcome';
 
@@ -56,22 +64,19 @@ const markdown = (title: string, sections: readonly Section[]): string =>
     '',
   ].join('\n');
 
-const ENTITIES: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
-const safe = (text: string): string => text.replace(/[&<>"]/g, (c) => ENTITIES[c]!);
-
 /** One page that needs nothing else, with a box to tick beside each sentence. */
 const page = (title: string, sections: readonly Section[]): string =>
   [
     '<!doctype html>',
     '<html lang="en"><head><meta charset="utf-8">',
-    `<title>${safe(title)}</title>`,
+    `<title>${htmlText(title)}</title>`,
     '<style>body{font:16px/1.5 system-ui,sans-serif;max-width:60rem;margin:2rem auto;padding:0 1rem;color:#222;background:#fff}li{list-style:none;margin:.3rem 0}ul{padding:0}label{display:flex;gap:.6rem}code{font-size:.95em;overflow-wrap:anywhere}</style>',
-    `</head><body><h1>${safe(title)}</h1>`,
+    `</head><body><h1>${htmlText(title)}</h1>`,
     ...(sections.length ? [] : ['<p>Nothing changes.</p>']),
     ...sections.map(
       (s) =>
-        `<h2>${safe(s.head)}</h2><ul>${s.lines
-          .map((l) => `<li><label><input type="checkbox"><code>${safe(l)}</code></label></li>`)
+        `<h2>${htmlText(s.head)}</h2><ul>${s.lines
+          .map((l) => `<li><label><input type="checkbox"><code>${htmlText(l)}</code></label></li>`)
           .join('')}</ul>`,
     ),
     '</body></html>',

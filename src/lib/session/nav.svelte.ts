@@ -6,7 +6,8 @@ import type { Statement } from '#core/notation';
 
 /** The views in the order of their keys, 1 the first. */
 export const VIEWS = ['board', 'ways-out', 'subnets', 'passage', 'proof', 'state', 'change', 'text'] as const;
-export type View = (typeof VIEWS)[number] | 'first-light';
+/** First light and the site book are views without a key. */
+export type View = (typeof VIEWS)[number] | 'first-light' | 'book';
 
 /** What came in from outside, and waits to be told where to go. */
 export type Incoming =

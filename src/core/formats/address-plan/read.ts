@@ -65,8 +65,8 @@ export const MOST_ROWS = 10_000;
 /** Reads a sheet. `chosen` says what a column is where its head does not. */
 export function readPlan(text: string, chosen: Columns = {}): Plan {
   // Some spreadsheets say their delimiter in a line of its own.
-  const said = /^﻿?sep=(.)\r?\n/.exec(text);
-  const body = said ? text.slice(said[0].length) : text.replace(/^﻿/, '');
+  const said = /^\ufeff?sep=(.)\r?\n/.exec(text);
+  const body = said ? text.slice(said[0].length) : text.replace(/^\ufeff/, '');
   const { data, meta } = Papa.parse<string[]>(body, {
     delimiter: said?.[1] ?? '',
     delimitersToGuess: [',', ';', '\t', '|'],
@@ -170,7 +170,7 @@ function ownIn(cell: Cell, faults: PlanFault[]): Prefix<Ipv4> | undefined {
   const net = networkOf({ address, length });
   const gateway = cell('gateway');
   if (gateway) {
-    const at = addressIn(gateway, net.address as Ipv4);
+    const at = addressIn(gateway, net.address);
     if (at === undefined) {
       faults.push({ what: 'not-an-address', text: gateway });
       return undefined;
@@ -182,7 +182,7 @@ function ownIn(cell: Cell, faults: PlanFault[]): Prefix<Ipv4> | undefined {
     return { address: at, length };
   }
   // A subnet with host bits is how many write the router's own address.
-  return { address: address === net.address ? hostRange(net).first : address, length } as Prefix<Ipv4>;
+  return { address: address === net.address ? hostRange(net).first : address, length };
 }
 
 /** `24`, `/24`, `255.255.255.0`. */

@@ -135,6 +135,10 @@
             </p>{:then { default: State }}<State />{/await}
         {:else if session.nav.view === 'change'}<Change />
         {:else if session.nav.view === 'text'}<Text />
+        {:else if session.nav.view === 'book'}
+          {#await import('../book/Book.svelte')}<p class="p-6 quiet">
+              Opening …
+            </p>{:then { default: Book }}<Book />{/await}
         {:else}<FirstLight />{/if}
       </main>
       {#if session.nav.making}

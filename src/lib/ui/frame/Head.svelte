@@ -171,6 +171,14 @@
         >
         <button
           class="btn w-full justify-start font-normal btn-ghost btn-sm"
+          data-testid="open-book"
+          onclick={() => {
+            menu = false;
+            session.nav.view = 'book';
+          }}>Site book</button
+        >
+        <button
+          class="btn w-full justify-start font-normal btn-ghost btn-sm"
           data-testid="forget-secrets"
           onclick={async () => {
             if (

@@ -20,6 +20,7 @@
   // An address plan beside the draft: read, compared row by row, taken over by row or all; and the site's own, out.
   let { onclose }: { onclose: () => void } = $props();
   const session = useSession();
+  const EXAMPLE = 'name;VLAN;subnet;gateway;pool;zone\nstudio;20;10.61.20.0/24;10.61.20.1;50-199;studio';
   let text = $state('');
   let name = $state('');
   let chosen = $state.raw<Columns>({});
@@ -194,7 +195,7 @@
   <textarea
     class="field mono mt-2 h-20"
     aria-label="the plan as text"
-    placeholder={'name;VLAN;subnet;gateway;pool;zone\nstudio;20;10.61.20.0/24;10.61.20.1;50-199;studio'}
+    placeholder={EXAMPLE}
     bind:value={text}
     data-testid="plan-text"></textarea>
   {#if plan}

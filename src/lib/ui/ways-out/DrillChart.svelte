@@ -45,7 +45,7 @@
       if (gone || !place) return;
       const made = init(place);
       made.getZr().on('click', (event) => {
-        const [second] = made.convertFromPixel({ gridIndex: 0 }, [event.offsetX, event.offsetY]) as number[];
+        const [second] = made.convertFromPixel({ gridIndex: 0 }, [event.offsetX, event.offsetY]);
         if (second !== undefined) onpick(second);
       });
       chart = made;

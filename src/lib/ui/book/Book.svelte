@@ -1,0 +1,109 @@
+<script lang="ts">
+  import { bookRows } from '#core/formats/site-book';
+  import { bookHtml, bookOf, findingText, promiseText } from '#words';
+  import { useSession } from '../../session/index';
+  import { saveFile } from '../save';
+  // The site book: one page for the folder, to print or to save as a file by itself.
+  const session = useSession();
+  const proved = $derived(session.derived);
+  /** Ends of the reach that the book tells of; networks and hosts stand in their zones. */
+  const BOOKED = new Set(['zone', 'internet', 'box', 'door']);
+  const book = $derived.by(() => {
+    const reach = proved?.reach;
+    const nameOf = (end: { kind: string; name: string } | undefined) =>
+      end?.kind === 'box' ? 'the box' : end?.kind === 'door' ? `door ${end.name}` : (end?.name ?? '');
+    return bookOf(bookRows(session.model), {
+      site: session.name,
+      reach: (reach?.cells ?? []).flatMap((c) => {
+        const [from, to] = [reach?.sources[c.from], reach?.destinations[c.to]];
+        return !from || !to || c.verdict === 'none' || !BOOKED.has(from.kind) || !BOOKED.has(to.kind)
+          ? []
+          : [{ from: nameOf(from), to: nameOf(to), what: c.text, as: c.leavesAs ?? '' }];
+      }),
+      promises: (proved?.draft.promises ?? []).map((p) => ({
+        text: p.text,
+        holds: p.result === 'pass',
+        why: promiseText(p),
+      })),
+      findings: session.findings.map((f) => ({
+        severity: f.severity,
+        where: f.subject.replace('/', ' '),
+        text: findingText(f),
+      })),
+    });
+  });
+  const file = $derived(
+    `${session.name.replaceAll(/[^A-Za-z0-9-]+/g, '-').toLowerCase() || 'site'}-book.html`,
+  );
+</script>
+
+<div class="book mx-auto max-w-[1000px] p-4" data-testid="book">
+  <div class="tools mb-3 flex items-center gap-2">
+    <span class="quiet">of the draft; secrets are not in it</span>
+    <button class="btn ms-auto btn-sm" onclick={() => window.print()} data-testid="book-print">Print …</button
+    >
+    <button
+      class="btn btn-sm btn-primary"
+      data-testid="book-save"
+      onclick={() => saveFile(file, bookHtml(book), 'text/html')}>Save as one HTML file</button
+    >
+  </div>
+  <article class="panel p-6">
+    <h1 class="text-2xl font-semibold">{book.title}</h1>
+    {#each book.about as line (line)}<p>{line}</p>{/each}
+    {#each book.sections as s (s.head)}
+      <h2>{s.head}</h2>
+      {#each s.lines as line (line)}<p>{line}</p>{/each}
+      {#each s.tables as t, n (n)}
+        <table>
+          {#if t.caption}<caption>{t.caption}</caption>{/if}
+          <thead
+            ><tr
+              >{#each t.heads as head, h (h)}<th scope="col">{head}</th>{/each}</tr
+            ></thead
+          >
+          <tbody>
+            {#each t.rows as row, r (r)}<tr
+                >{#each row as cell, c (c)}<td>{cell}</td>{/each}</tr
+              >{/each}
+          </tbody>
+        </table>
+      {/each}
+    {/each}
+  </article>
+</div>
+
+<style>
+  h2 {
+    margin: 1.75rem 0 0.5rem;
+    font-size: 1.125rem;
+    font-weight: 650;
+    break-after: avoid;
+  }
+  table {
+    width: 100%;
+    margin: 0.5rem 0 1rem;
+    border-collapse: collapse;
+  }
+  caption {
+    padding: 4px 0;
+    font-weight: 600;
+    text-align: start;
+    break-after: avoid;
+  }
+  tr {
+    break-inside: avoid;
+  }
+  th,
+  td {
+    padding: 3px 8px 3px 0;
+    border-bottom: 1px solid var(--color-base-300);
+    text-align: start;
+    vertical-align: top;
+    overflow-wrap: break-word;
+  }
+  th {
+    color: var(--quiet);
+    font-weight: 500;
+  }
+</style>
