@@ -85,7 +85,7 @@ function seenAs(
 export function whatIf(files: readonly string[], isPairs: boolean, at?: Day): CommandResult {
   const model = readModel(files, at);
   const singles = faultsOf(model);
-  const looking = tryFaults(new Reach(model), isPairs ? [...singles, ...pairsOf(singles)] : singles);
+  const looking = tryFaults(new Reach(model), isPairs ? [...singles, ...pairsOf(model)] : singles);
   const rows: WhatIfRow[] = [];
   for (;;) {
     const { done, value } = looking.next();

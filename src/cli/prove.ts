@@ -13,7 +13,7 @@ export function proveFiles(files: readonly string[], drill: Drill, at?: Day): Co
   const { site } = reach.model;
   const { bench, wrong } = bootBench(reach, drill);
   if (wrong.length) throw new Unusable(`there is no port or circuit ${wrong[0]} to cut or deaden`);
-  const proof = proveOn(bench, reach);
+  const proof = proveOn(bench, reach, undefined, drill);
   const stages = (list: readonly StageResult[]) =>
     list.map((s) => ({
       stage: s.stage,

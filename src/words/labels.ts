@@ -137,6 +137,8 @@ const OPTIONS: Readonly<Record<string, string>> = {
 };
 
 const SLOTS: Readonly<Record<string, string>> = {
+  fault: 'while failed',
+  day: 'day',
   own: 'address/length',
   address: 'address',
   addresses: 'addresses',

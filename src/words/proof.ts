@@ -162,6 +162,8 @@ export const PROMISE_TEXTS: {
   readonly [C in keyof PromiseValues]: (values: PromiseValues[C]) => string;
 } = {
   'promise-unread': say('the promise could not be read'),
+  'promise-no-line': say('there is no line {line} that could fail'),
+  'promise-untried': say('not tried, since the time for promises was over'),
   'promise-no-source': say('nobody stands for {from}'),
   'promise-no-target': say('nobody stands for {to}'),
   'promise-no-address': say('{station} has no address'),

@@ -55,7 +55,7 @@ function proofOf(reach: Reach, clock: () => number, drill?: DeriveRequest['drill
   const { site } = reach.model;
   const { bench } = bootBench(reach, drill);
   const until = clock() + PROMISING;
-  const proof = proveOn(bench, reach, () => clock() > until);
+  const proof = proveOn(bench, reach, () => clock() > until, drill);
   const zoneOf = (name: string) => interfaceNamed(site, name)?.zone?.name ?? name;
   return {
     ...proof,

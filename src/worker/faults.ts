@@ -29,7 +29,7 @@ export async function whatIf(
   const mine = ++last.trying;
   const model = modelFrom(files, last);
   const singles = faultsOf(model);
-  const faults = isPairs ? [...singles, ...pairsOf(singles)] : singles;
+  const faults = isPairs ? [...singles, ...pairsOf(model)] : singles;
   const looking = tryFaults(new Reach(model), faults);
   const rows: WhatIfRow[] = [];
   let since = clock();

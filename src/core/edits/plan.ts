@@ -8,7 +8,7 @@ import {
   networkOf,
   prefixEquals,
 } from '#core/addr';
-import type { Ipv4, Prefix } from '#core/addr';
+import type { Ip, Ipv4, Prefix, Range } from '#core/addr';
 import { freeName } from '#core/model';
 import type { Compared, ComparedReservation, PlanNetwork } from '#core/model';
 import { clausesOf, printString } from '#core/notation';
@@ -83,7 +83,7 @@ function interfaceText(planned: PlanNetwork, name: string, port: string, site: S
     `on ${port}${tag === undefined ? '' : ` tag ${tag}`}`,
     `zone ${planned.zone ?? nameOf(planned, site)}`,
     `address ${formatPrefix(own!)}`,
-    ...(pool?.length ? [`lends ${pool.map(formatRangeShort).join(' ')}`] : []),
+    ...(pool?.length ? [`lends ${pool.map((r) => rangeBeside(r, own)).join(' ')}`] : []),
     `answers ${answers}`,
     ...(note ? [`note ${printString(note)}`] : []),
   ].join(', ')}`;
@@ -135,6 +135,16 @@ function adjust(
   return changesTo(site, now);
 }
 
+/** A range as people write it beside an address: by last octets where those are all that differs. */
+export function rangeBeside(range: Range, own: Prefix | undefined): string {
+  const octets = (a: Ip) => formatIp(a).split('.');
+  if (!own || !isIpv4(own.address) || !isIpv4(range.first)) return formatRangeShort(range);
+  const [base, first, last] = [octets(own.address), octets(range.first), octets(range.last)];
+  const alike = (o: readonly string[]) => o.slice(0, 3).join('.') === base.slice(0, 3).join('.');
+  if (!alike(first) || !alike(last)) return formatRangeShort(range);
+  return range.first === range.last ? `.${first[3]}` : `.${first[3]}-.${last[3]}`;
+}
+
 /** Other ranges for the pools of an interface; how long and with what the first lends stays. */
 export function poolOps(site: Site, iface: Interface, ranges: NonNullable<PlanNetwork['pool']>): ClauseOp[] {
   const clauses = clausesOf(iface.statement, 'lends');
@@ -150,7 +160,8 @@ export function poolOps(site: Site, iface: Interface, ranges: NonNullable<PlanNe
     : [];
   const rest = words.findIndex((w) => ['for', 'gateway', 'names'].includes(w));
   const tail = rest < 0 ? '' : ` ${words.slice(rest).join(' ')}`;
-  const text = `lends ${ranges.map(formatRangeShort).join(' ')}${tail}`;
+  const own = primaryAddress(iface);
+  const text = `lends ${ranges.map((r) => rangeBeside(r, own)).join(' ')}${tail}`;
   return [...without, first ? { do: 'set', name: 'lends', nth: 0, text } : { do: 'add', text }];
 }
 

@@ -18,6 +18,16 @@ interface Mention {
   readonly open: boolean;
 }
 
+/** What a name of a line is: a circuit, a switch or a station before a port. */
+const lineKind = (site: Site, name: string): Kind =>
+  site.circuits.some((c) => c.name === name)
+    ? 'circuit'
+    : site.switches.some((x) => x.name === name)
+      ? 'switch'
+      : site.stations.some((x) => x.name === name)
+        ? 'station'
+        : 'port';
+
 /** Every name in a statement that stands for another thing. */
 function mentionsIn(site: Site, s: Statement): Mention[] {
   const out: Mention[] = [];
@@ -68,6 +78,8 @@ function mentionsIn(site: Site, s: Statement): Mention[] {
       who(s.promise?.from);
       if (s.promise?.says === 'answers-ping') ref(s.promise.interface, 'interface');
       else if (s.promise && s.promise.says !== 'leaves-as') who(s.promise.to);
+      for (const line of [...(s.fault?.cut ?? []), ...(s.fault?.dead ?? [])])
+        ref(line, lineKind(site, line.name));
       break;
     case 'circuit':
     case 'switch':

@@ -1,9 +1,11 @@
 /** The whole proof of a site: it is booted on the bench, then ladders, desks and promises are asked. */
 import { formatIp, formatPrefix } from '#core/addr';
+import { memo } from '#core/base';
 import { Bench } from '#core/bench';
 import type { BenchOptions } from '#core/bench';
 import type { Reach } from '#core/reach';
 import { lookUp } from '#core/semantics';
+import { failedWhile } from '#core/site';
 import { deskLadder, desksOf } from './desks';
 import type { DeskLadder } from './desks';
 import { familiesOf, uplinkLadder } from './ladder';
@@ -70,17 +72,36 @@ export function bootBench(
 
 /**
  * Asks a booted bench everything: each uplink, each desk, each promise. The reach is the witness: it says which flows
- * to ask about first, and judges the promises that are left once it is `enough`.
+ * to ask about first, and judges the promises that are left once it is `enough`. A promise about a failure is put to a
+ * bench of its own, on which that has failed beside what `drill` did.
  */
-export function proveOn(bench: Bench, witness: Reach, enough: () => boolean = () => false): Proof {
+export function proveOn(
+  bench: Bench,
+  witness: Reach,
+  enough: () => boolean = () => false,
+  drill: Drill = {},
+): Proof {
   const { site, box } = bench;
   const uplinks = site.interfaces
     .filter((i) => i.uplink)
     .flatMap((i) => familiesOf(i).map((family) => uplinkLadder(bench, i, family)));
   const desks = desksOf(bench).map(({ station, iface }) => deskLadder(bench, station, iface));
-  const promises = site.expects.map((statement) =>
-    enough() || bench.scheduler.isSpent ? reckon(witness, statement) : judge(bench, statement, witness),
-  );
+  const failing = new Map<string, { readonly bench: Bench; readonly wrong: readonly string[] }>();
+  const promises = site.expects.map((statement): PromiseResult => {
+    const late = enough() || bench.scheduler.isSpent;
+    const failed = failedWhile(statement);
+    if (!failed) return late ? reckon(witness, statement) : judge(bench, statement, witness);
+    if (late) return { statement, result: 'fail', code: 'promise-untried', values: {} };
+    const fault = {
+      cut: [...(drill.cut ?? []), ...failed.cut],
+      dead: [...(drill.dead ?? []), ...failed.dead],
+    };
+    const broken = memo(failing, JSON.stringify(fault), () => bootBench(witness, fault));
+    const [line] = broken.wrong;
+    return line === undefined
+      ? judge(broken.bench, statement, witness)
+      : { statement, result: 'fail', code: 'promise-no-line', values: { line } };
+  });
   const leases = [...bench.hosts.values()].flatMap((h) =>
     h.dhcp?.lease
       ? [
@@ -126,5 +147,5 @@ export function proveOn(bench: Bench, witness: Reach, enough: () => boolean = ()
 
 /** Boots and asks in one. */
 export function prove(reach: Reach, drill: Drill = {}, options: BenchOptions = {}): Proof {
-  return proveOn(bootBench(reach, drill, options).bench, reach);
+  return proveOn(bootBench(reach, drill, options).bench, reach, undefined, drill);
 }

@@ -124,6 +124,8 @@ export type StageSeen = {
 /** What can become of a promise, with the values that say it. */
 export interface PromiseValues {
   'promise-unread': Nothing;
+  'promise-no-line': { readonly line: string };
+  'promise-untried': Nothing;
   'promise-no-source': { readonly from: string };
   'promise-no-target': { readonly to: string };
   'promise-no-address': { readonly station: string };

@@ -3,6 +3,7 @@ export {
   ETHERNET_MTU,
   buildSite,
   documentOf,
+  failedWhile,
   hasEnded,
   interfaceNamed,
   carriedMtu,

@@ -193,6 +193,13 @@ export const primaryAddress = (iface: Interface): Prefix | undefined =>
 export const hasEnded = ({ today }: Pick<Site, 'today'>, { until }: { readonly until?: At<Day> }): boolean =>
   today !== undefined && until !== undefined && today > until.value;
 
+/** What has failed while a promise is to hold, by names of lines; undefined where nothing has. */
+export const failedWhile = ({
+  fault,
+}: Pick<StatementOf<'expect'>, 'fault'>):
+  { readonly cut: readonly string[]; readonly dead: readonly string[] } | undefined =>
+  fault && { cut: fault.cut.map((r) => r.name), dead: fault.dead.map((r) => r.name) };
+
 /** The document that a statement stands in. */
 export function documentOf(site: Site, statement: Statement): Document {
   const document = site.documents.find((d) => d.file === statement.file);

@@ -30,6 +30,8 @@ export type Takes =
   | 'prefix'
   | 'range'
   | 'duration'
+  /** What has failed: `cut` or `dead`, and lines. */
+  | 'line'
   /** A day of the calendar. */
   | 'day'
   | 'mac'

@@ -33,6 +33,8 @@ const LISTENS = one('listens', slot('services', 'services', { many: true }));
 const GATEWAY = one('gateway', slot('address', 'address'));
 const FROM = rows(one('from', slot('who', 'who', { many: true })), 'who');
 const LOG = flag('log');
+/** Lines that have failed: `cut p1 dead northmoor`. */
+const FAULT = slot('fault', 'line', { lead: 'while', may: true, many: true, rare: true });
 const UNTIL = one('until', slot('day', 'day'));
 const OFF = flag('off');
 const SILENT = flag('silent');
@@ -317,10 +319,19 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
   expect: [
     choice(
       HEAD,
-      way('reaches', HEAD, slot('from', 'who'), 'reaches', slot('to', 'who'), SERVICES),
-      way('never', HEAD, slot('from', 'who'), 'never', 'reaches', slot('to', 'who'), SERVICES),
-      way('leaves', HEAD, slot('from', 'who'), 'leaves', 'as', slot('address', 'address')),
-      way('answers', HEAD, slot('interface', 'interface'), 'answers', 'ping', 'from', slot('from', 'who')),
+      way('reaches', HEAD, slot('from', 'who'), 'reaches', slot('to', 'who'), SERVICES, FAULT),
+      way('never', HEAD, slot('from', 'who'), 'never', 'reaches', slot('to', 'who'), SERVICES, FAULT),
+      way('leaves', HEAD, slot('from', 'who'), 'leaves', 'as', slot('address', 'address'), FAULT),
+      way(
+        'answers',
+        HEAD,
+        slot('interface', 'interface'),
+        'answers',
+        'ping',
+        'from',
+        slot('from', 'who'),
+        FAULT,
+      ),
     ),
   ],
   circuit: [

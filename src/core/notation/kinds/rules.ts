@@ -193,11 +193,48 @@ export const EXPECT = defineKind({
   kind: 'expect',
   header: {
     names: ['zone', 'interface', 'known', 'door', 'station', 'far'],
-    words: ['reaches', 'never reaches', 'leaves as', 'answers ping from', 'internet'],
+    words: [
+      'reaches',
+      'never reaches',
+      'leaves as',
+      'answers ping from',
+      'internet',
+      'while cut',
+      'while dead',
+    ],
   },
   clauses: {},
-  make: ({ header, problems }) => ({ promise: readPromise(header, problems) }),
+  make: ({ header, problems }) => {
+    const promise = readPromise(header, problems);
+    return { promise, fault: promise && readFault(header) };
+  },
 });
+
+/** What has failed while a promise is to hold: lines that are cut, circuits that are dead behind their gateway. */
+export interface SaidFault {
+  readonly cut: readonly Ref[];
+  readonly dead: readonly Ref[];
+}
+
+/** `while cut p1 dead northmoor`, up to the end of the promise. */
+function readFault(w: Words): SaidFault | undefined {
+  if (!w.eat('while')) {
+    w.end();
+    return undefined;
+  }
+  const fault = { cut: [] as Ref[], dead: [] as Ref[] };
+  if (!w.is('cut') && !w.is('dead')) return w.fault('`cut` or `dead`, and the lines that have failed');
+  while (!w.done) {
+    const list = w.eat('cut') ? fault.cut : w.eat('dead') ? fault.dead : undefined;
+    if (!list) return w.fault('`cut` or `dead`');
+    do {
+      const line = w.ref('a port or a circuit');
+      if (!line) return undefined;
+      list.push(line);
+    } while (!w.done && !w.is('cut') && !w.is('dead'));
+  }
+  return fault;
+}
 
 /** What a promise says. */
 type Promised =
@@ -221,22 +258,19 @@ function readPromise(w: Words, problems: Problems): Promised | undefined {
     const never = !!w.eat('never');
     w.want('reaches');
     const to = w.who();
-    const services = w.done ? undefined : w.services();
-    w.end();
+    const services = w.done || w.is('while') ? undefined : w.services();
     if (!to || !good()) return undefined;
     return { says: never ? 'never-reaches' : 'reaches', from, to, services };
   }
   if (w.eat('leaves')) {
     w.want('as');
     const address = w.address();
-    w.end();
     return address && good() ? { says: 'leaves-as', from, address: address.value } : undefined;
   }
   if (w.eat('answers')) {
     w.want('ping');
     w.want('from');
     const asker = w.who();
-    w.end();
     if (!asker || !good()) return undefined;
     if (from.type !== 'name') return problems.syntax(from.at, 'no interface', 'the name of an interface');
     return {

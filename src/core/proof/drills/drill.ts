@@ -4,8 +4,7 @@
  */
 import { formatIp, isIpv4, parseIp } from '#core/addr';
 import type { Ip } from '#core/addr';
-import { Bench } from '#core/bench';
-import type { Attempt, DeadBecause, EndedFlow, Happening } from '#core/bench';
+import type { Attempt, Bench, BenchOptions, DeadBecause, EndedFlow, Happening } from '#core/bench';
 import type { Reach } from '#core/reach';
 import { bootBench } from '../prove';
 import { targetBeyond } from '../targets';
@@ -98,9 +97,13 @@ export type DrillFault =
   | { readonly fault: 'no-such-line'; readonly name: string };
 
 /** Runs a drill on a bench of its own. */
-export function runDrill(reach: Reach, script: DrillScript): DrillRun | DrillFault {
+export function runDrill(
+  reach: Reach,
+  script: DrillScript,
+  options: Pick<BenchOptions, 'seed' | 'tap'> = {},
+): DrillRun | DrillFault {
   const heard: Happening[] = [];
-  const { bench } = bootBench(reach, {}, { tell: (h) => heard.push(h) });
+  const { bench } = bootBench(reach, {}, { ...options, tell: (h) => heard.push(h) });
   const ends =
     script.from === 'box' || script.from === bench.box.name
       ? bench.box.endpoints
@@ -175,13 +178,16 @@ class Row {
     return this.sent.map(({ at, mark, attempt, done }) => {
       const source = seen.get(mark);
       return {
-        at: at - begin,
-        trip: attempt.result === 'answered' && done !== undefined ? done - at : undefined,
+        at: exact(at - begin),
+        trip: attempt.result === 'answered' && done !== undefined ? exact(done - at) : undefined,
         seen: source === undefined ? undefined : formatIp(source),
       };
     });
   }
 }
+
+/** Milliseconds as they are meant: a sum of many tenths is off by a little. */
+const exact = (ms: number): number => Math.round(ms * 1000) / 1000;
 
 function targetOf(bench: Bench, to: string | undefined): Ip | undefined {
   if (to === undefined) return targetBeyond(bench) ?? targetBeyond(bench, undefined, 6);
@@ -243,7 +249,7 @@ function noticedOf(heard: readonly Happening[], begin: number, end: number): Not
   const out: Noticed[] = [];
   for (const h of heard) {
     if (h.time > end) continue;
-    const at = h.time - begin;
+    const at = exact(h.time - begin);
     if (h.what === 'uplink') out.push({ at, interface: h.interface, dead: h.dead, ended: [] });
     else {
       const last = out.length - 1;

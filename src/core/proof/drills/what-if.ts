@@ -91,15 +91,19 @@ export function faultsOf({ site, wiring }: Pick<Model, 'site' | 'wiring'>): Faul
   ];
 }
 
-/** Every two of them at once; a line that is cut is not dead as well. */
-export function pairsOf(faults: readonly Fault[]): Fault[] {
+/** Every two single faults at once; a circuit whose cable is cut is not dead as well. */
+export function pairsOf(model: Pick<Model, 'site' | 'wiring'>): Fault[] {
+  const faults = faultsOf(model);
+  const isCut = (circuit: string, cut: readonly string[]): boolean =>
+    cut.includes(circuit) ||
+    model.wiring.circuits.some(
+      (c) => c.name === circuit && 'port' in c.landing && cut.includes(c.landing.port),
+    );
   return faults.flatMap((a, i) =>
     faults.slice(i + 1).flatMap((b) => {
-      const [cut, dead] = [
-        [...a.cut, ...b.cut],
-        [...a.dead, ...b.dead],
-      ];
-      return cut.some((c) => dead.includes(c)) ? [] : [{ cut, dead }];
+      const cut = [...a.cut, ...b.cut];
+      const dead = [...a.dead, ...b.dead];
+      return dead.some((d) => isCut(d, cut)) ? [] : [{ cut, dead }];
     }),
   );
 }
@@ -214,7 +218,7 @@ function* attemptAll(
       at,
       mark,
       // What was tried again on the way and came late is somebody else's second.
-      answered: attempt.result === 'answered' && done !== undefined && done - at < TRY,
+      answered: attempt.result === 'answered' && done !== undefined && done - at < STEP,
       ...wayOf(bench, mark),
     })),
   );
@@ -228,8 +232,8 @@ function wayOf(bench: Bench, mark: number): { by?: string; seen?: string } {
     const arrived = steps.find((s) => s.node === bench.box.name && s.code === 'arrived');
     return { by: arrived?.interface, seen: arrived && formatIp(arrived.packet.destination) };
   }
-  const routed = steps.find((s) => s.node === bench.box.name && s.code === 'routed');
-  const got = steps.find((s) => s.code === 'received' && bench.fars.has(s.node));
+  const routed = steps.findLast((s) => s.node === bench.box.name && s.code === 'routed');
+  const got = steps.findLast((s) => s.code === 'received' && bench.fars.has(s.node));
   return { by: routed?.interface, seen: got && formatIp(got.packet.source) };
 }
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { addStatement } from '#core/edits';
   import { DRILL_DEEDS, MOST_SECONDS } from '#core/proof/drills';
   import type { DrillAct, DrillDeed, DrillRun } from '#core/proof/drills';
   import { deedText, drillText, noticedText, secondsText } from '#words';
@@ -90,6 +91,15 @@
     const noticed = first.noticed.map((n): Mark => ({ at: n.at, text: noticedText(n), who: 'noticed' }));
     return [...done, ...noticed].sort((a, b) => a.at - b.at);
   });
+  /** What is drilled as a promise: that the pings go on once what failed has failed for a while. */
+  const promise = $derived.by(() => {
+    const of = (what: DrillDeed) => [...new Set(plan.acts.filter((a) => a.what === what).map((a) => a.on))];
+    const [cut, dead] = [of('cut'), of('deaden')];
+    const who = plan.from === 'box' ? '' : plan.from;
+    if (!who || !(cut.length + dead.length)) return '';
+    const failed = [...(cut.length ? ['cut', ...cut] : []), ...(dead.length ? ['dead', ...dead] : [])];
+    return `expect ${who} reaches internet while ${failed.join(' ')}`;
+  });
   const says = $derived(runs.map((r) => `${r.name}: ${drillText(r.run)}`).join('. '));
   let tabled = $state(false);
 </script>
@@ -134,6 +144,12 @@
         title="draws this run beside the next ones"
         onclick={() => (kept = first)}
         data-testid="drill-keep">Keep to compare</button
+      >{/if}
+    {#if promise}<button
+        class="btn btn-sm"
+        title={`writes “${promise}”, which is checked from then on`}
+        onclick={() => session.apply(addStatement(session.site, 'expect', promise), promise)}
+        data-testid="drill-promise">Keep as a promise</button
       >{/if}
   </div>
   <form
