@@ -96,6 +96,33 @@ const places: readonly [string, () => Promise<void>][] = [
     },
   ],
   ['everyone', () => page.click('focus-everyone')],
+  [
+    'ways out, drilled',
+    async () => {
+      await page.click('view-ways-out');
+      await page.click('drill-run');
+      await page.sees('drill-marks', /northmoor/);
+      await page.sees('what-if-board', /dead/);
+    },
+  ],
+  [
+    'subnets with a plan',
+    async () => {
+      await page.click('view-subnets');
+      await page.click('renumber-studio');
+      await page.click('plan-button');
+      await page.fill('plan-text', 'name;vlan;subnet\nstudio;20;10.61.20.0/24\nloft;70;10.61.70.0');
+      await page.sees('plan-bad', /no length/);
+    },
+  ],
+  [
+    'the site book',
+    async () => {
+      await page.click('site-menu');
+      await page.click('open-book');
+      await page.get('book');
+    },
+  ],
   ['state', () => page.click('view-state')],
   ['proof', () => page.click('view-proof')],
   [

@@ -2,6 +2,9 @@
 import { By, Key, PATIENCE } from './browser';
 import type { Page } from './browser';
 
+/** The views in the order of their keys. */
+const VIEWS = ['board', 'ways-out', 'subnets', 'passage', 'proof', 'state', 'change', 'text'] as const;
+
 export type Way = 'pointer' | 'keyboard';
 
 /** A click, a key, or a value typed into a field is an act each. */
@@ -44,7 +47,7 @@ export class Hand {
   }
 
   /** Goes to a control by Tab alone. */
-  private async tabTo(id: string, most = 30): Promise<void> {
+  private async tabTo(id: string, most = 90): Promise<void> {
     for (let n = 0; n < most; n++) {
       if ((await this.focused()) === id) return;
       await this.keys(Key.TAB);
@@ -120,14 +123,14 @@ export class Hand {
       this.acts++;
       return this.page.control(Key.ENTER);
     }
-    await this.tabTo(id, 60);
+    await this.tabTo(id);
     await this.keys(Key.ENTER);
   }
 
   /** Goes to a view. */
-  async view(name: 'board' | 'passage' | 'proof' | 'change' | 'text'): Promise<void> {
+  async view(name: (typeof VIEWS)[number]): Promise<void> {
     if (this.way === 'pointer') return this.click(`view-${name}`);
-    const key = { board: '1', passage: '2', proof: '3', change: '4', text: '5' }[name];
+    const key = String(VIEWS.indexOf(name) + 1);
     await this.page.driver.executeScript('document.activeElement?.blur()');
     await this.keys(key);
   }

@@ -43,8 +43,10 @@
                 data-testid={`ledger-publish-${address}`}
                 onclick={() => session.nav.make('publish', { address })}>publish</button
               >
-              <button class="link text-primary" onclick={() => session.nav.make('leave-as', { address })}
-                >leave as</button
+              <button
+                class="link text-primary"
+                data-testid={`ledger-leave-${address}`}
+                onclick={() => session.nav.make('leave-as', { address })}>leave as</button
               >
             {/if}
           </td>

@@ -163,7 +163,7 @@
 <section class="panel p-3" aria-label="address plan" data-testid="plan">
   <div class="flex flex-wrap items-center gap-2">
     <h2 class="h2">Address plan</h2>
-    <label class="btn btn-sm"
+    <label class="btn btn-sm focus-within:outline-3 focus-within:outline-(--focus)"
       >choose a CSV file …<input
         type="file"
         accept=".csv,.tsv,.txt,text/csv"

@@ -66,7 +66,7 @@
 
   // ---- the end of the network: carried right it doubles, left it halves
   /** How far it is carried for one bit, CSS pixels. */
-  const BIT = 48;
+  const BIT = 24;
   let stretched = $state(0);
   const bits = (n: number) => Math.max(16, Math.min(30, ruler.net.length - n));
   function stretch(event: PointerEvent) {

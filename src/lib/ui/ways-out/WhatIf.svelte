@@ -82,13 +82,13 @@
                   title={`${c.about}: ${outcomeText(o)}`}
                 >
                   {MARKS[o.is]}
-                  {#if o.is === 'on'}{o.by ?? ''}{#if o.after}<span class="font-semibold">
-                        after {o.after} s</span
-                      >{/if}<br /><span class="mono quiet">{o.seen ?? ''}</span>
+                  {#if o.is === 'on'}<span class={o.after ? 'font-semibold' : ''}
+                      >{`${o.by ?? ''}${o.after ? ` after ${o.after} s` : ''}`}</span
+                    ><br /><span class="mono quiet">{o.seen ?? ''}</span>
                   {:else if o.is === 'dead'}dead{#if was?.is === 'on'}, new{/if}<br /><span class="why"
                       >{deadText(o.why)}</span
                     >{:else}<span class="sr-only">{outcomeText(o)}</span>{/if}
-                  {#if o.is !== 'dead' && was?.is === 'dead'}<span class="quiet">was dead</span>{/if}
+                  {#if o.is !== 'dead' && was?.is === 'dead'}<br /><span class="quiet">was dead</span>{/if}
                 </td>
               {/each}
             </tr>
