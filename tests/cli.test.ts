@@ -46,6 +46,72 @@ describe('the command line', function () {
   this.timeout(240_000);
   const good = put('good.gate', GOOD);
 
+  it('--at: what has an end is over by the day that is asked about, for every command', () => {
+    const ending = put('ending.gate', GOOD.replace('passage office > world: allow', '$&, until 2026-12-31'));
+    const codes = (day: string) => json(['check', ending, '--at', day]).doc.findings.map((f) => f.code);
+    expect(codes('2026-12-01')).to.deep.equal([]);
+    expect(codes('2026-12-20')).to.deep.equal(['until-soon']);
+    expect(codes('2027-01-01')).to.include('until-past');
+    const page = (day: string) =>
+      run(['trace', ending, '--from', 'pc', '--to', 'www.example', '--service', 'tcp 80', '--at', day]);
+    expect([page('2026-12-31').status, page('2027-01-01').status]).to.deep.equal([0, 1]);
+    expect(page('2027-01-01').out).to.contain('no passage lets it pass');
+    const wrong = run(['check', ending, '--at', '31.12.2026', '--json']);
+    expect(wrong.status).to.equal(2);
+    expect(JSON.parse(wrong.out)).to.have.nested.property('error.message').that.contains('2026-12-31');
+  });
+
+  it('drill and what-if: an outage and a weak point are status 1, with their numbers', () => {
+    const two = put(
+      'two.gate',
+      `${GOOD.replace('answers ping, guard', 'answers ping, guard, watch 192.0.2.80 every 2s lost 2')}interface spare: on p4, zone world, address 203.0.113.2/29, gateway .1, priority 2, answers ping, guard\ncircuit radio: at p4, block 203.0.113.0/29, gateway .1\n`,
+    );
+    const { status, doc } = json(['drill', two, '--from', 'pc', '--for', '20', '--do', '4 deaden northmoor']);
+    expect(status).to.equal(1);
+    expect(doc).to.have.property('lost').that.is.within(20, 80);
+    expect(doc).to.have.property('row').that.has.length(200);
+    expect((doc.seen as { as?: string }[]).map((x) => x.as)).to.deep.equal([
+      '198.51.100.18',
+      undefined,
+      '203.0.113.2',
+    ]);
+    expect(run(['drill', two, '--from', 'pc', '--do', '4 explode northmoor']).status).to.equal(2);
+    expect(run(['drill', two, '--from', 'nobody']).err).to.contain('no station is called nobody');
+    const board = json(['what-if', two]);
+    expect(board.status).to.equal(1);
+    const faults = board.doc.faults as { fault: string; outcomes: { is: string; by?: string }[] }[];
+    expect(faults.map((f) => [f.fault, f.outcomes[0]!.is, f.outcomes[0]!.by])).to.deep.equal([
+      ['cut p1', 'on', 'spare'],
+      ['cut p2', 'dead', undefined],
+      ['cut p4', 'on', 'line'],
+      ['dead northmoor', 'on', 'spare'],
+      ['dead radio', 'on', 'line'],
+    ]);
+  });
+
+  it('promises about a failure are put to the bench, and check says nothing of them', () => {
+    const text = `${GOOD}expect office reaches internet while cut p2\nexpect office reaches internet while cut p9\nexpect pc leaves as 198.51.100.18 while dead nothing\n`;
+    const file = put('while.gate', text);
+    expect(json(['check', file]).doc.findings).to.deep.equal([]);
+    expect(json(['prove', file]).doc.expectations.map((e) => e.result)).to.deep.equal([
+      'fail',
+      'fail',
+      'fail',
+    ]);
+  });
+
+  it('book: one page by itself, that runs nothing and holds no secret', () => {
+    const { out, status } = run(['book', good, '--html', '--at', '2026-06-15']);
+    expect(status).to.equal(0);
+    expect(out)
+      .to.match(/^<!doctype html>/)
+      .and.contain('As of 2026-06-15')
+      .and.not.match(/<script|https?:/);
+    expect(json(['book', good]).doc.sections)
+      .to.be.an('array')
+      .that.has.length.greaterThan(6);
+  });
+
   it('check: findings in file order, status 1 only for errors, mends printed', () => {
     expect(json(['check', good])).to.deep.equal({ status: 0, doc: { findings: [] } });
     const bad = put(

@@ -36,7 +36,7 @@ export {
 } from './drill';
 export { CHANGE_HEADS, REFUSALS, changeTexts } from './change';
 export { BOOK_STYLE, bookHtml, bookMarkdown, bookOf, htmlText } from './book';
-export type { Book, BookTold } from './book';
+export type { Book, BookTable, BookTold } from './book';
 export { planFaultText } from './plan-sheet';
 export { wiringSheetText } from './wiring';
 export { FATE_WORDS, contactText, deskText, slowLine, slowRest, stepLine, todoText } from './plan';

@@ -14,5 +14,5 @@ export type {
   PlanNetwork,
   PlanReservation,
 } from './plan';
-export { freePublic, ledgerOf } from './ledger';
-export type { LedgerLine, LedgerUse } from './ledger';
+export { foldFree, freePublic, ledgerOf } from './ledger';
+export type { LedgerLine, LedgerRow, LedgerUse } from './ledger';

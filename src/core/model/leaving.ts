@@ -2,6 +2,7 @@
 import { IpSet } from '#core/addr';
 import { networksOf } from '#core/site';
 import type { Interface } from '#core/site';
+import { outwardRules } from '#core/semantics';
 import type { LeaveRule, SendRule } from '#core/semantics';
 import type { Model } from './model';
 
@@ -23,7 +24,9 @@ export interface Leavings {
 }
 
 /** Reckons it for every network behind the box and every uplink. */
-export function leavingsOf({ site, prospects, rules }: Model): Leavings {
+export function leavingsOf({ site, wiring, prospects }: Model): Leavings {
+  // A view asks, and needs no other rule.
+  const rules = outwardRules(site, wiring, prospects);
   const inside = site.interfaces.filter((i) => !i.off && !i.uplink);
   const outward = site.interfaces.filter((i) => !i.off && i.uplink);
   const networks = new Map(inside.map((i) => [i, IpSet.ofPrefixes(networksOf(i, prospects))]));

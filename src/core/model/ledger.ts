@@ -29,6 +29,32 @@ export const freePublic = (model: Model, iface?: string): Ipv4[] =>
     line.uses[0]?.use === 'free' && (iface === undefined || line.interface === iface) ? [line.address] : [],
   );
 
+/** A line of the ledger, or a stretch of free ones that are told as one. */
+export interface LedgerRow extends LedgerLine {
+  /** The last address of a stretch. */
+  readonly last?: Ipv4;
+  readonly count: number;
+}
+
+/** Free addresses in a row that are still told one by one. */
+const FEW = 8;
+
+/** The lines with long stretches of free addresses as one row each. */
+export function foldFree(lines: readonly LedgerLine[]): LedgerRow[] {
+  const out: LedgerRow[] = [];
+  for (let i = 0; i < lines.length;) {
+    const line = lines[i]!;
+    let end = i + 1;
+    const isFree = (l: LedgerLine | undefined) => l?.uses[0]?.use === 'free';
+    if (isFree(line)) while (isFree(lines[end]) && lines[end]!.address === line.address + (end - i)) end++;
+    const run = lines.slice(i, end);
+    if (run.length > FEW) out.push({ ...line, last: run.at(-1)!.address, count: run.length });
+    else out.push(...run.map((l) => ({ ...l, count: 1 })));
+    i = end;
+  }
+  return out;
+}
+
 type Uses = Map<Ipv4, { use: LedgerUse; subject?: string }[]>;
 
 /** The address that an uplink is foreseen to learn. */

@@ -21,6 +21,7 @@ export {
   answerServices,
   behindInterface,
   compileRules,
+  outwardRules,
   internetSet,
   kindOf,
   outInterfaces,

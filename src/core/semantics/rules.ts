@@ -129,7 +129,6 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
         ? passageRule(s, set)
         : memo(plain, s, () => passageRule(s, set)),
     );
-  const leaves = site.leaves.flatMap((s) => leaveRule(site, wiring, prospects, s));
   const answers = new Map(
     site.interfaces.map((iface) => [
       iface.name,
@@ -144,6 +143,16 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
     ]),
   );
   const doors = site.doors.flatMap((s) => doorRule(site, prospects, s, set));
+  return { passages, doors, answers, ...outwardRules(site, wiring, prospects) };
+}
+
+/** The rules of leaving and sending alone. */
+export function outwardRules(
+  site: Site,
+  wiring: Wiring,
+  prospects: Prospects,
+): Pick<Rules, 'leaves' | 'sends'> {
+  const leaves = site.leaves.flatMap((s) => leaveRule(site, wiring, prospects, s));
   const sends = site.sends.map((s): SendRule => {
     const { arrival, sources } = whoRule(site, wiring, prospects, s.who);
     return {
@@ -155,7 +164,7 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
       statement: s,
     };
   });
-  return { passages, leaves, doors, sends, answers };
+  return { leaves, sends };
 }
 
 /** Rules of statements that name no addresses, and so mean the same in every site. */

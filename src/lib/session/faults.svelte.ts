@@ -13,11 +13,10 @@ interface Filled {
 
 type Side = 'draft' | 'running';
 
+const NOTHING: Readonly<Record<Side, undefined>> = { draft: undefined, running: undefined };
+
 export class Faults {
-  private readonly filled = $state<Record<Side, Filled | undefined>>({
-    draft: undefined,
-    running: undefined,
-  });
+  private filled = $state.raw<Readonly<Record<Side, Filled | undefined>>>(NOTHING);
   /** How many faults were tried of how many, while a board is being filled. */
   progress = $state.raw<{ readonly done: number; readonly of: number } | undefined>();
   /** The board of the draft that was known last, of whichever text. */
@@ -54,7 +53,7 @@ export class Faults {
         const twin = side === 'running' && isSame ? this.filled.draft?.board : undefined;
         const board = twin ?? (await worker.whatIf(side, copied(files), isPairs, told));
         if (this.asked !== mine || !board) return;
-        this.filled[side] = { files, isPairs, board };
+        this.filled = { ...this.filled, [side]: { files, isPairs, board } };
       }
     } finally {
       if (this.asked === mine) this.progress = undefined;
@@ -64,7 +63,8 @@ export class Faults {
   /** Another site is open. */
   forget(): void {
     this.asked++;
-    this.progress = this.filled.draft = this.filled.running = undefined;
+    this.progress = undefined;
+    this.filled = NOTHING;
   }
 }
 

@@ -1,7 +1,7 @@
 /** The site book: everything that somebody wants in a folder, as rows gathered from the model. */
 import { formatDay } from '#core/base';
 import { formatIp, formatPrefix } from '#core/addr';
-import { ledgerOf } from '#core/model';
+import { foldFree, ledgerOf } from '#core/model';
 import type { LedgerUse, Model } from '#core/model';
 import { clausesOf, written } from '#core/notation';
 import type { Statement } from '#core/notation';
@@ -116,8 +116,8 @@ export function bookRows(model: Model): BookRows {
     circuits,
     networks: networkRows(site),
     reservations: reservationRows(site),
-    block: ledgerOf(model).map(({ address, interface: of, uses }) => ({
-      address: formatIp(address),
+    block: foldFree(ledgerOf(model)).map(({ address, last, interface: of, uses }) => ({
+      address: last === undefined ? formatIp(address) : `${formatIp(address)} – ${formatIp(last)}`,
       interface: of,
       uses: uses.map((u) => ({ use: u.use, of: subjectName(u.subject) })),
     })),

@@ -1,7 +1,9 @@
 <script lang="ts">
   import { bookRows } from '#core/formats/site-book';
   import { bookHtml, bookOf, findingText, promiseText } from '#words';
+  import type { BookTable } from '#words';
   import { useSession } from '../../session/index';
+  import { gradually } from '../controls/gradually.svelte';
   import { saveFile } from '../save';
   // The site book: one page for the folder, to print or to save as a file by itself.
   const session = useSession();
@@ -32,6 +34,25 @@
       })),
     });
   });
+  type Part = { head: string; lines: readonly string[]; t?: BookTable & { caption?: string } };
+  /** Rows of a table that are drawn in one frame; a longer table goes on in another with the same heads. */
+  const ROWS = 60;
+  /** Sections, their tables, and long tables in pieces, one a frame. */
+  const parts = $derived(
+    book.sections.flatMap((s): Part[] => {
+      const first = { head: s.head, lines: s.lines };
+      const pieces = s.tables.flatMap((t) =>
+        Array.from({ length: Math.max(1, Math.ceil(t.rows.length / ROWS)) }, (_, n) => ({
+          ...t,
+          caption: n ? undefined : t.caption,
+          rows: t.rows.slice(n * ROWS, (n + 1) * ROWS),
+        })),
+      );
+      if (!pieces.length) return [first];
+      return pieces.map((t, n) => ({ ...(n ? { head: '', lines: [] } : first), t }));
+    }),
+  );
+  const drawn = gradually(() => parts, 1);
   const file = $derived(
     `${session.name.replaceAll(/[^A-Za-z0-9-]+/g, '-').toLowerCase() || 'site'}-book.html`,
   );
@@ -51,24 +72,24 @@
   <article class="panel p-6">
     <h1 class="text-2xl font-semibold">{book.title}</h1>
     {#each book.about as line (line)}<p>{line}</p>{/each}
-    {#each book.sections as s (s.head)}
-      <h2>{s.head}</h2>
-      {#each s.lines as line (line)}<p>{line}</p>{/each}
-      {#each s.tables as t, n (n)}
+    {#each drawn.shown as part, p (p)}
+      {#if part.head}<h2>{part.head}</h2>{/if}
+      {#each part.lines as line (line)}<p>{line}</p>{/each}
+      {#if part.t}
         <table>
-          {#if t.caption}<caption>{t.caption}</caption>{/if}
+          {#if part.t.caption}<caption>{part.t.caption}</caption>{/if}
           <thead
             ><tr
-              >{#each t.heads as head, h (h)}<th scope="col">{head}</th>{/each}</tr
+              >{#each part.t.heads as head, h (h)}<th scope="col">{head}</th>{/each}</tr
             ></thead
           >
           <tbody>
-            {#each t.rows as row, r (r)}<tr
+            {#each part.t.rows as row, r (r)}<tr
                 >{#each row as cell, c (c)}<td>{cell}</td>{/each}</tr
               >{/each}
           </tbody>
         </table>
-      {/each}
+      {/if}
     {/each}
   </article>
 </div>

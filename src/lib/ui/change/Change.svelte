@@ -8,6 +8,7 @@
   import Crossing from './Crossing.svelte';
   import Drift from './Drift.svelte';
   import Trial from '../trial/Trial.svelte';
+  import WeakPoints from '../trial/WeakPoints.svelte';
   import HandDrift from '../live/HandDrift.svelte';
   import Hands from '../live/Hands.svelte';
   import LiveTrial from '../live/LiveTrial.svelte';
@@ -65,6 +66,7 @@
     {#if !session.changes.length}
       <p class="panel p-3 quiet">No difference: the box runs what the draft says.</p>
     {/if}
+    {#if session.changes.length}<div class="mb-2"><WeakPoints /></div>{/if}
     {#if session.onTrial.length}<h2 class="mt-4 h2">
         On trial: what the box runs, against what it ran before
       </h2>{/if}

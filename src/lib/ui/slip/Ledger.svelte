@@ -1,12 +1,12 @@
 <script lang="ts">
   import { formatIp } from '#core/addr';
-  import { ledgerOf } from '#core/model';
+  import { foldFree, ledgerOf } from '#core/model';
   import type { Interface } from '#core/site';
   import { useSession } from '../../session/index';
   // The public addresses of an uplink, one a line; from a free one a service is published, or a network leaves by it.
   let { iface, titled = 'Public addresses' }: { iface: Interface; titled?: string } = $props();
   const session = useSession();
-  const lines = $derived(ledgerOf(session.model).filter((l) => l.interface === iface.name));
+  const lines = $derived(foldFree(ledgerOf(session.model).filter((l) => l.interface === iface.name)));
   const WORDS = {
     gateway: 'gateway',
     box: 'the box',
@@ -25,7 +25,10 @@
         {@const address = formatIp(line.address)}
         {@const use = line.uses[0]!.use}
         <tr class="border-t border-base-300">
-          <td class="mono py-1 pe-2">{address}</td>
+          <td class="mono py-1 pe-2"
+            >{address}{#if line.last !== undefined}
+              – {formatIp(line.last)}{/if}</td
+          >
           <td>
             {#each line.uses as u, i (i)}
               {#if i > 0},{/if}
@@ -33,7 +36,9 @@
                   class="link link-hover"
                   onclick={() => session.nav.select(u.subject!)}
                   >{WORDS[u.use]} {u.subject.split('/')[1]}</button
-                >{:else}<span class="quiet">{WORDS[u.use]}</span>{/if}
+                >{:else}<span class="quiet"
+                  >{WORDS[u.use]}{line.count > 1 ? `, ${line.count} of them` : ''}</span
+                >{/if}
             {/each}
           </td>
           <td class="text-end whitespace-nowrap">

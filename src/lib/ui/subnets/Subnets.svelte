@@ -2,6 +2,7 @@
   import { formatPrefix } from '#core/addr';
   import { firstHost, nextFreeSubnet } from '#core/model';
   import { useSession } from '../../session/index';
+  import { gradually } from '../controls/gradually.svelte';
   import NetworkRow from './NetworkRow.svelte';
   import { hostsIn, neighbourhoods, rulersOf } from './rulers';
   // The networks to scale, their neighbours, what is free, and the address plan beside them.
@@ -19,6 +20,7 @@
         `${r.iface.name} ${r.text} ${r.iface.tag ?? ''} ${r.iface.zone?.name ?? ''}`.includes(filter.trim()),
     ),
   );
+  const drawn = gradually(() => shown, 24);
   let planning = $state(false);
   const isPlan = $derived(planning || session.nav.plan !== undefined);
 </script>
@@ -110,7 +112,7 @@
       {#if shown.length !== rulers.length}<span class="quiet">{shown.length} of {rulers.length}</span>{/if}
     </div>
     <ul>
-      {#each shown as ruler (ruler.iface.name + ruler.text)}<NetworkRow {ruler} />{:else}<li
+      {#each drawn.shown as ruler (ruler.iface.name + ruler.text)}<NetworkRow {ruler} />{:else}<li
           class="py-2 quiet"
         >
           No network{filter ? ' fits the filter' : ' yet'}.

@@ -7,6 +7,7 @@ import {
   networkOf,
   overlaps,
   parseIp,
+  prefixEquals,
   prefixRange,
   rangeContains,
 } from '#core/addr';
@@ -67,15 +68,12 @@ export function rulersOf(model: Model, leases: readonly SeenLease[]): Ruler[] {
     );
   const rulers = all.map(({ iface, net }) => {
     const others = all.filter(
-      (o) => o.net !== net && !(o.iface === iface && formatPrefix(o.net) === formatPrefix(net)),
+      (o) =>
+        o.iface.table === iface.table &&
+        overlaps(o.net, net) &&
+        !(o.iface === iface && prefixEquals(o.net, net)),
     );
-    return rulerOf(
-      model,
-      iface,
-      net,
-      others.filter((o) => o.iface.table === iface.table && overlaps(o.net, net)),
-      leases,
-    );
+    return rulerOf(model, iface, net, others, leases);
   });
   return [...rulers.filter((r) => !r.iface.uplink), ...rulers.filter((r) => r.iface.uplink)];
 }

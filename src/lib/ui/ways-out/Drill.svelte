@@ -111,9 +111,14 @@
   </h2>
   <div class="flex flex-wrap items-end gap-2">
     <label
-      >from <select class="select w-32 select-xs" bind:value={plan.from} data-testid="drill-from"
-        >{#each stations as s (s.name)}<option>{s.name}</option>{/each}<option value="box">the box</option
-        ></select
+      >from <input
+        class="field mono w-32"
+        list="drill-places"
+        bind:value={plan.from}
+        data-testid="drill-from"
+      /><datalist id="drill-places"
+        >{#each stations as s (s.name)}<option value={s.name}></option>{/each}<option value="box"
+        ></option></datalist
       ></label
     >
     <label

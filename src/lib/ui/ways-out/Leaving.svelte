@@ -1,18 +1,13 @@
 <script lang="ts">
   import { moveStatement } from '#core/edits';
-  import { leavingsOf } from '#core/model';
   import type { Taken } from '#core/model';
   import type { Statement } from '#core/notation';
   import { textOf } from '#core/edits';
   import { useSession } from '../../session/index';
   // Who leaves by what, in order: statements of sending and of leaving, with what each is the first to take.
-  let { kind }: { kind: 'leave' | 'send' } = $props();
+  let { kind, taken }: { kind: 'leave' | 'send'; taken: ReadonlyMap<Statement, readonly Taken[]> } = $props();
   const session = useSession();
   const list = $derived<readonly Statement[]>(kind === 'leave' ? session.site.leaves : session.site.sends);
-  const taken = $derived.by((): ReadonlyMap<Statement, readonly Taken[]> => {
-    const { leaves, sends } = leavingsOf(session.model);
-    return kind === 'leave' ? leaves : sends;
-  });
   const HEADS = {
     leave: ['Leaving addresses', 'source NAT: the first that fits decides what the outside sees'],
     send: ['Sent by a chosen uplink', 'policy routes: asked before the order above'],

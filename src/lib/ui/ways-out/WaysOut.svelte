@@ -1,6 +1,8 @@
 <script lang="ts">
   import { moveUplink, uplinksInOrder } from '#core/edits';
   import { useSession } from '../../session/index';
+  import { leavingsOf } from '#core/model';
+  import { gradually } from '../controls/gradually.svelte';
   import Ledger from '../slip/Ledger.svelte';
   import Drill from './Drill.svelte';
   import Leaving from './Leaving.svelte';
@@ -13,6 +15,11 @@
   const uplinks = $derived(uplinksInOrder(session.site));
   const tables = $derived([...new Set(uplinks.map((i) => i.table))]);
   const row = (table: string) => uplinks.filter((i) => i.table === table);
+  const drawn = gradually(() => uplinks, 4);
+  /** The parts beneath the uplinks, one a frame. */
+  const PARTS = ['drill', 'what-if', 'ledger', 'leaving'] as const;
+  const parts = gradually<(typeof PARTS)[number]>(() => PARTS, 1);
+  const leavings = $derived(leavingsOf(session.model));
   function move(name: string, to: number) {
     const changes = moveUplink(session.site, name, to);
     if (changes.length && session.apply(changes, `order of uplinks: ${name}`))
@@ -49,7 +56,7 @@
   {#each tables as table (table)}
     {#if tables.length > 1}<h2 class="quiet">table {table}</h2>{/if}
     <ol class="space-y-2" aria-label={`uplinks of table ${table}`}>
-      {#each row(table) as iface, i (iface.name)}
+      {#each row(table).filter((u) => drawn.shown.includes(u)) as iface, i (iface.name)}
         <!-- svelte-ignore a11y_no_static_element_interactions -->
         <div
           ondragover={(e) => e.preventDefault()}
@@ -73,20 +80,26 @@
   {/each}
   {#if uplinks.length}
     <Drill bind:this={drill} bind:plan />
-    <WhatIf
-      ondrill={(fault) => {
-        plan = drillOf(fault, plan);
-        void drill?.run();
-        document.querySelector('[data-testid="drill"]')?.scrollIntoView();
-      }}
-    />
-    <section class="panel p-3" aria-label="public addresses" data-testid="block-ledger">
-      <h2 class="h2">Public addresses</h2>
-      <div class="grid gap-x-6 min-[1000px]:grid-cols-2">
-        {#each uplinks as iface (iface.name)}<div><Ledger {iface} titled={iface.name} /></div>{/each}
-      </div>
-    </section>
+    {#if parts.shown.includes('what-if')}<WhatIf
+        ondrill={(fault) => {
+          plan = drillOf(fault, plan);
+          void drill?.run();
+          document.querySelector('[data-testid="drill"]')?.scrollIntoView();
+        }}
+      />{/if}
+    {#if parts.shown.includes('ledger')}<section
+        class="panel p-3"
+        aria-label="public addresses"
+        data-testid="block-ledger"
+      >
+        <h2 class="h2">Public addresses</h2>
+        <div class="grid gap-x-6 min-[1000px]:grid-cols-2">
+          {#each uplinks as iface (iface.name)}<div><Ledger {iface} titled={iface.name} /></div>{/each}
+        </div>
+      </section>{/if}
   {/if}
-  <Leaving kind="leave" />
-  <Leaving kind="send" />
+  {#if parts.shown.includes('leaving')}
+    <Leaving kind="leave" taken={leavings.leaves} />
+    <Leaving kind="send" taken={leavings.sends} />
+  {/if}
 </div>

@@ -3,6 +3,7 @@
   import type { Fault } from '#core/proof/drills';
   import { deadText, faultText, outcomeText } from '#words';
   import { useSession } from '../../session/index';
+  import WeakPoints from '../trial/WeakPoints.svelte';
   import { columnsOf, outcomeOn } from './plan';
   // Every single fault against every desk and door, filled in idle time; every two on request.
   let { ondrill }: { ondrill: (fault: Fault) => void } = $props();
@@ -12,17 +13,6 @@
   const board = $derived(faults.board);
   const columns = $derived(board ? columnsOf(board) : []);
   const isFresh = $derived(faults.isOf(session.effectiveFiles(), isPairs));
-  /** How long everything has rested before the board is filled, milliseconds. */
-  const REST = 800;
-  $effect(() => {
-    if (session.proving || !session.derived) return;
-    // Asked again with each text and each day.
-    void [session.files, session.runningFiles, session.today];
-    const pairs = isPairs;
-    const timer = setTimeout(() => void session.lookAtFaults(pairs).catch(session.cannot), REST);
-    return () => clearTimeout(timer);
-  });
-  const weak = $derived(faults.weaker);
   const MARKS = { never: '–', on: '', dead: '✕' };
 </script>
 
@@ -42,16 +32,7 @@
           : ''}</span
     >
   </div>
-  {#if weak.length}
-    <ul class="ground-warning mt-2 rounded p-2" aria-label="new weak points" data-testid="weak">
-      {#each weak as w (faultKey(w.fault))}
-        <li>
-          ▲ with {faultText(w.fault)}, what runs goes on and the draft does not:
-          {w.bearers.map((b) => (b.kind === 'door' ? `door ${b.name}` : b.name)).join(', ')}
-        </li>
-      {/each}
-    </ul>
-  {/if}
+  <div class="mt-2"><WeakPoints {isPairs} /></div>
   {#if !board}<p class="mt-2 quiet">It is filled once everything rests.</p>
   {:else if !board.rows.length}<p class="mt-2 quiet">Nothing is plugged in, so nothing can fail.</p>
   {:else}
@@ -118,6 +99,12 @@
   .dead {
     background: var(--error-ground);
     font-weight: 600;
+  }
+  .why {
+    display: inline-block;
+    max-width: 130px;
+    white-space: normal;
+    font-weight: 400;
   }
   .weaker {
     outline: 2px solid var(--color-error);
