@@ -5,14 +5,19 @@ import { contextOf, findAll } from '#core/findings';
 import { bookRows } from '#core/formats/site-book';
 import { bootBench, proveOn } from '#core/proof';
 import { Reach, ReachTable } from '#core/reach';
-import type { ReachEnd } from '#core/reach';
 import { documentOf } from '#core/site';
-import { bookHtml, bookMarkdown, bookOf, cellText, endText, findingText, promiseText } from '#words';
+import {
+  bookHtml,
+  bookMarkdown,
+  bookOf,
+  cellText,
+  endText,
+  findingText,
+  isBooked,
+  promiseText,
+} from '#words';
 import { readModel } from './input';
 import type { CommandResult } from './outcome';
-
-/** Ends of the reach that the book tells of. */
-const BOOKED: ReadonlySet<ReachEnd['kind']> = new Set(['zone', 'internet', 'box', 'door']);
 
 export function book(files: readonly string[], html: boolean, at?: Day): CommandResult {
   const reach = new Reach(readModel(files, at));
@@ -22,9 +27,8 @@ export function book(files: readonly string[], html: boolean, at?: Day): Command
   const rows = bookRows(reach.model);
   const made = bookOf(rows, {
     site: rows.box,
-    // Networks and hosts stand in their zones.
-    reach: [...table.all(table.sources.filter((s) => BOOKED.has(s.kind)))]
-      .filter(({ to }) => BOOKED.has(to.kind))
+    reach: [...table.all(table.sources.filter(isBooked))]
+      .filter(({ to }) => isBooked(to))
       .flatMap(({ from, to, cell }) =>
         cell.verdict === 'none'
           ? []

@@ -1,5 +1,6 @@
 /** The site book in words: sections with their heads, and as one page of HTML that needs nothing else. */
 import type { BookRows } from '#core/formats/site-book';
+import type { ReachEnd } from '#core/reach';
 
 export interface BookTable {
   readonly heads: readonly string[];
@@ -30,6 +31,10 @@ export interface BookTold {
   readonly promises: readonly { readonly text: string; readonly holds: boolean; readonly why: string }[];
   readonly findings: readonly { readonly severity: string; readonly where: string; readonly text: string }[];
 }
+
+/** Whether the book tells of an end of the reach: networks and hosts stand in their zones. */
+export const isBooked = ({ kind }: Pick<ReachEnd, 'kind'>): boolean =>
+  kind === 'zone' || kind === 'internet' || kind === 'box' || kind === 'door';
 
 const USES = {
   gateway: 'gateway',
@@ -175,7 +180,7 @@ const ENTITIES: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', 
 export const htmlText = (text: string): string => text.replace(/[&<>"]/g, (c) => ENTITIES[c]!);
 
 /** Rows are not cut, heads of tables are repeated, heads of sections stay with what follows. */
-export const BOOK_STYLE = `@page{size:A4;margin:16mm 14mm}
+const BOOK_STYLE = `@page{size:A4;margin:16mm 14mm}
 body{font:10.5pt/1.4 system-ui,sans-serif;color:#1d1b17;background:#fff;max-width:190mm;margin:10mm auto;padding:0 4mm}
 h1{font-size:20pt;margin:0 0 2mm}h2{font-size:13pt;margin:8mm 0 2mm;break-after:avoid}
 p{margin:1mm 0}nav a{color:inherit;margin-inline-end:4mm}

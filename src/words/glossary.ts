@@ -82,6 +82,26 @@ export const GLOSSARY: readonly Entry[] = [
   ),
   entry('draft', 'candidate configuration', 'What you edit; what the box runs is told apart from it.'),
   entry(
+    'address plan',
+    'IPAM, IP plan, spreadsheet, CSV import, VLAN list',
+    'A table of networks or reservations, compared with the draft row by row and taken over.',
+  ),
+  entry(
+    'what if',
+    'failover test, single point of failure, redundancy',
+    'What each line that is cut, or provider that is dead, does to every desk and door.',
+  ),
+  entry(
+    'until',
+    'schedule, expiry, time-limited rule, temporary rule',
+    'The last day on which a passage or door counts.',
+  ),
+  entry(
+    'site book',
+    'documentation, runbook, handover',
+    'One page of all that is known of a site, to print.',
+  ),
+  entry(
     'drill',
     'failover test, pull the cable',
     'A cable cut or a provider dead on the bench; the site’s text stays as it is.',

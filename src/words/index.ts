@@ -35,7 +35,7 @@ export {
   secondsText,
 } from './drill';
 export { CHANGE_HEADS, REFUSALS, changeTexts } from './change';
-export { BOOK_STYLE, bookHtml, bookMarkdown, bookOf, htmlText } from './book';
+export { bookHtml, bookMarkdown, bookOf, htmlText, isBooked } from './book';
 export type { Book, BookTable, BookTold } from './book';
 export { planFaultText } from './plan-sheet';
 export { wiringSheetText } from './wiring';

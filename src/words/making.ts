@@ -99,6 +99,7 @@ const ASKS: Readonly<Record<string, string>> = {
   sources: 'only from hosts',
   destinations: 'only to hosts',
   log: 'log',
+  until: 'ends after',
   after: 'stands behind',
 };
 

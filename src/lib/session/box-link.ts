@@ -2,6 +2,7 @@
  * The link to the box as a value: its stores as they are known here, what it runs as far as it was told from here, and
  * how the seat's PC stands while a trial runs. Every step gives a new link; time and names are arguments.
  */
+import type { Day } from '#core/base';
 import { deviceOf, send } from '#core/box';
 import type { Device } from '#core/box';
 import { diffSites, factoryBox, mergeDraft, sameFiles } from '#core/change';
@@ -155,7 +156,12 @@ export function historyChanges({ history }: BoxState, index: number, against?: n
   return diffSites(siteOf(other ?? is.files), siteOf(is.files), isOfBox);
 }
 
-export const siteOf = (files: Files): Site => buildSite(files.map((f) => parsed(f.text, f.name)));
+/** The site of files, on a day where one is asked about. */
+export const siteOf = (files: Files, today?: Day): Site =>
+  buildSite(
+    files.map((f) => parsed(f.text, f.name)),
+    today,
+  );
 
 /** The files that are told to the box: those that hold a statement of its own, or nothing yet. */
 export function boxOnly(files: Files): Files {

@@ -185,7 +185,7 @@ export class Session {
     // An edit of the draft's box changes nothing of what runs, and then nothing is reckoned of it anew.
     return (this.ran = sameFiles(now, this.ran) ? this.ran : now);
   });
-  readonly runningSite: Site = $derived(siteOf(this.runningFiles));
+  readonly runningSite: Site = $derived(siteOf(this.runningFiles, this.today));
   readonly changes: readonly Change[] = $derived(diffSites(this.runningSite, this.site, isOfBox));
   /** While a trial runs: what it changed. */
   readonly onTrial: readonly Change[] = $derived(

@@ -200,6 +200,7 @@ export const PASSAGE: Gesture = {
         offers: [...hosts, ...site.stations.map((s) => s.name)],
       }),
       ask('log', 'flag', '', { may: true, lead: 'log' }),
+      ask('until', 'day', '', { may: true }),
     ];
   },
   write: ({ site }, values) => {
@@ -211,6 +212,7 @@ export const PASSAGE: Gesture = {
       sources = '',
       destinations = '',
       log = '',
+      until = '',
     } = values;
     for (const [key, zone] of [
       ['from', from],
@@ -223,6 +225,7 @@ export const PASSAGE: Gesture = {
       ...(sources ? [`from ${sources}`] : []),
       ...(destinations ? [`to ${destinations}`] : []),
       ...(log ? ['log'] : []),
+      ...(until ? [`until ${until}`] : []),
     ];
     const place = passagePlace(site, from, to);
     const before = place.before ? site.passages.indexOf(place.before) : site.passages.length;

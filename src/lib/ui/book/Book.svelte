@@ -1,6 +1,6 @@
 <script lang="ts">
   import { bookRows } from '#core/formats/site-book';
-  import { bookHtml, bookOf, findingText, promiseText } from '#words';
+  import { bookHtml, bookOf, endText, findingText, isBooked, promiseText } from '#words';
   import type { BookTable } from '#words';
   import { useSession } from '../../session/index';
   import { gradually } from '../controls/gradually.svelte';
@@ -8,19 +8,15 @@
   // The site book: one page for the folder, to print or to save as a file by itself.
   const session = useSession();
   const proved = $derived(session.derived);
-  /** Ends of the reach that the book tells of; networks and hosts stand in their zones. */
-  const BOOKED = new Set(['zone', 'internet', 'box', 'door']);
   const book = $derived.by(() => {
     const reach = proved?.reach;
-    const nameOf = (end: { kind: string; name: string } | undefined) =>
-      end?.kind === 'box' ? 'the box' : end?.kind === 'door' ? `door ${end.name}` : (end?.name ?? '');
     return bookOf(bookRows(session.model), {
       site: session.name,
       reach: (reach?.cells ?? []).flatMap((c) => {
         const [from, to] = [reach?.sources[c.from], reach?.destinations[c.to]];
-        return !from || !to || c.verdict === 'none' || !BOOKED.has(from.kind) || !BOOKED.has(to.kind)
+        return !from || !to || c.verdict === 'none' || !isBooked(from) || !isBooked(to)
           ? []
-          : [{ from: nameOf(from), to: nameOf(to), what: c.text, as: c.leavesAs ?? '' }];
+          : [{ from: endText(from), to: endText(to), what: c.text, as: c.leavesAs ?? '' }];
       }),
       promises: (proved?.draft.promises ?? []).map((p) => ({
         text: p.text,

@@ -3,7 +3,6 @@
   import { VIEWS, remembered, useSession } from '../../session/index';
   import Board from '../board/Board.svelte';
   import Change from '../change/Change.svelte';
-  import FirstLight from '../first-light/FirstLight.svelte';
   import Passage from '../passage/Passage.svelte';
   import Proof from '../proof/Proof.svelte';
   import Strip from '../proof/Strip.svelte';
@@ -139,7 +138,11 @@
           {#await import('../book/Book.svelte')}<p class="p-6 quiet">
               Opening …
             </p>{:then { default: Book }}<Book />{/await}
-        {:else}<FirstLight />{/if}
+        {:else}
+          {#await import('../first-light/FirstLight.svelte')}<p class="p-6 quiet">
+              Opening …
+            </p>{:then { default: FirstLight }}<FirstLight />{/await}
+        {/if}
       </main>
       {#if session.nav.making}
         {#key `${session.nav.making.id} ${JSON.stringify(session.nav.making.place)}`}<Maker

@@ -1,10 +1,18 @@
 <script lang="ts">
   import { formatIp, formatRangeShort, isIpv4, networkOf, parsePrefix, withLength } from '#core/addr';
   import type { Ipv4, Prefix } from '#core/addr';
-  import { changeClauses, cloneNetwork, poolOps, renumberNetwork, resizeNetwork } from '#core/edits';
+  import {
+    changeClauses,
+    cloneNetwork,
+    nameFault,
+    poolOps,
+    renumberNetwork,
+    resizeNetwork,
+  } from '#core/edits';
   import type { Thought } from '#core/edits';
   import { nextFreeSubnet } from '#core/model';
   import { freeName } from '#core/model';
+  import { makingFaultText } from '#words';
   import { useSession } from '../../session/index';
   import RulerBar from './RulerBar.svelte';
   import { hostsIn } from './rulers';
@@ -76,6 +84,10 @@
   );
   const wide = $derived(doing === 'resize' ? networkOf(withLength(ruler.net, length)) : undefined);
   function write() {
+    if (doing === 'clone' && nameFault(session.site, 'interface', cloneName.trim())) {
+      why = makingFaultText(nameFault(session.site, 'interface', cloneName.trim())!);
+      return;
+    }
     if (!thought) {
       why =
         doing === 'resize' ? 'that is the length it has' : `“${subnet}” is no subnet such as 10.61.25.0/24`;
@@ -117,7 +129,7 @@
     {#if !iface.uplink}
       <span class="ms-auto flex gap-1">
         {#each [['resize', 'length'], ['renumber', 'renumber'], ['clone', 'clone']] as const as [what, word] (what)}
-          {#if what !== 'clone' || ruler.primary}<button
+          {#if what !== 'clone' || (ruler.primary && iface.carrier === 'on')}<button
               class="btn h-6 min-h-0 px-1.5 btn-xs"
               aria-expanded={doing === what}
               data-testid={`${what}-${name}`}
@@ -141,6 +153,7 @@
     }}
   />
   {#if doing}
+    <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
     <form
       class="mt-1 flex flex-wrap items-end gap-2 rounded border border-dashed border-base-300 p-2"
       data-testid={`form-${name}`}
@@ -153,7 +166,6 @@
         e.stopPropagation();
         doing = undefined;
       }}
-      role="presentation"
     >
       {#if doing === 'resize'}
         <label

@@ -223,7 +223,9 @@
       {/each}
     </div>
     {#if bad.length}
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
       <ul
+        tabindex="0"
         class="ground-error mt-2 max-h-40 overflow-auto rounded p-2"
         aria-label="rows that cannot be taken"
         data-testid="plan-bad"
@@ -247,7 +249,8 @@
         >
         <span class="quiet">{devices.rows.filter((r) => r.is === 'same').length} are the same already</span>
       </div>
-      <div class="mt-1 max-h-96 overflow-auto">
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+      <div class="mt-1 max-h-96 overflow-auto" role="region" tabindex="0" aria-label="rows of the plan">
         <table class="w-full text-[12.5px]" data-testid="plan-table">
           <thead
             ><tr class="text-start"
@@ -307,7 +310,8 @@
           {open.filter((r) => !r.iface).length} only in the sheet, {compared.onlyHere.length} only here</span
         >
       </div>
-      <div class="mt-1 max-h-96 overflow-auto">
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+      <div class="mt-1 max-h-96 overflow-auto" role="region" tabindex="0" aria-label="rows of the plan">
         <table class="w-full text-[12.5px]" data-testid="plan-table">
           <thead
             ><tr class="text-start"

@@ -241,7 +241,8 @@
     <details class="mt-2" bind:open={tabled}>
       <summary class="cursor-pointer quiet">Second by second, as a table</summary>
       {#if tabled}
-        <div class="max-h-64 overflow-auto">
+        <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+        <div class="max-h-64 overflow-auto" role="region" tabindex="0" aria-label="second by second">
           <table class="mono w-full text-[12px]" data-testid="drill-table">
             <thead
               ><tr class="text-start"

@@ -14,7 +14,15 @@
     place,
     last,
     onmove,
-  }: { iface: Interface; place: number; last: boolean; onmove: (to: number) => void } = $props();
+    ontake,
+  }: {
+    iface: Interface;
+    place: number;
+    last: boolean;
+    onmove: (to: number) => void;
+    /** Another uplink was carried here. */
+    ontake: (name: string) => void;
+  } = $props();
   const session = useSession();
   const proof = $derived(session.derived?.draft);
   const ladders = $derived(proof?.uplinks.filter((u) => u.interface === iface.name) ?? []);
@@ -43,6 +51,13 @@
   data-testid={`pipe-${iface.name}`}
   draggable="true"
   ondragstart={(e) => e.dataTransfer?.setData('text/x-uplink', iface.name)}
+  ondragover={(e) => e.preventDefault()}
+  ondrop={(e) => {
+    const name = e.dataTransfer?.getData('text/x-uplink');
+    if (!name) return;
+    e.preventDefault();
+    ontake(name);
+  }}
 >
   <div class="flex items-baseline gap-2">
     <span class="w-5 text-center font-semibold" title="place in the order">{place + 1}</span>

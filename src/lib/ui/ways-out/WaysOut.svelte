@@ -57,18 +57,13 @@
     {#if tables.length > 1}<h2 class="quiet">table {table}</h2>{/if}
     <ol class="space-y-2" aria-label={`uplinks of table ${table}`}>
       {#each row(table).filter((u) => drawn.shown.includes(u)) as iface, i (iface.name)}
-        <!-- svelte-ignore a11y_no_static_element_interactions -->
-        <div
-          ondragover={(e) => e.preventDefault()}
-          ondrop={(e) => {
-            const name = e.dataTransfer?.getData('text/x-uplink');
-            if (!name) return;
-            e.preventDefault();
-            move(name, i);
-          }}
-        >
-          <Pipe {iface} place={i} last={i === row(table).length - 1} onmove={(to) => move(iface.name, to)} />
-        </div>
+        <Pipe
+          {iface}
+          place={i}
+          last={i === row(table).length - 1}
+          onmove={(to) => move(iface.name, to)}
+          ontake={(name) => move(name, i)}
+        />
       {/each}
     </ol>
   {:else}

@@ -36,7 +36,8 @@
   {#if !board}<p class="mt-2 quiet">It is filled once everything rests.</p>
   {:else if !board.rows.length}<p class="mt-2 quiet">Nothing is plugged in, so nothing can fail.</p>
   {:else}
-    <div class="mt-2 overflow-x-auto">
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+    <div class="mt-2 overflow-x-auto" role="region" tabindex="0" aria-label="the what-if board">
       <table class="board" data-testid="what-if-board">
         <thead>
           <tr>
