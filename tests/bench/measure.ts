@@ -9,6 +9,10 @@ import { contextOf, findAll } from '#core/findings';
 import { Readings, parseDocument } from '#core/notation';
 import { bootBench, prove } from '#core/proof';
 import { ReachMemory, ReachTable } from '#core/reach';
+import { siteAfter, takePlan } from '#core/edits';
+import { readPlan } from '#core/formats/address-plan';
+import { comparePlan } from '#core/model';
+import { faultsOf, tryFaults } from '#core/proof/drills';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 import { reachOf } from '#core/testkit';
@@ -62,6 +66,26 @@ show(
       last,
     ),
   ),
+  ['reading', parse],
+);
+
+const board = (): void => {
+  const model = reach(0).model;
+  const looking = tryFaults(reach(0), faultsOf(model));
+  while (!looking.next().done);
+};
+show('demo: the what-if board, every single fault', time(3, board), ['reading', parse]);
+const sheet = [
+  'name;vlan;subnet;dhcp',
+  ...Array.from({ length: 60 }, (_, i) => `net${i};${100 + i};10.62.${i}.0/24;50-199`),
+].join('\n');
+show(
+  'demo: sixty VLANs from a sheet, read, compared, written',
+  time(20, () => {
+    const { site } = reach(0).model;
+    const rows = readPlan(sheet).networks.map((r) => r.value);
+    siteAfter(site, takePlan(site, comparePlan(site, rows).rows));
+  }),
   ['reading', parse],
 );
 
@@ -175,15 +199,34 @@ show(
   ['1 MB', one],
 );
 
-const client = 'build/client/_app/immutable';
-if (existsSync(client)) {
-  const files = (readdirSync(client, { recursive: true }) as string[]).filter((f) => f.endsWith('.js'));
-  const sizes = files.map((f) => [f, gzipSync(readFileSync(join(client, f))).length] as const);
-  const worker = sizes.filter(([f]) => f.startsWith('workers'));
-  // The editor comes when its view opens, in chunks of its own.
-  const editor = sizes.filter(([f]) => /cm-(?:content|scroller)/.test(readFileSync(join(client, f), 'utf8')));
-  const sum = (list: typeof sizes) => list.reduce((n, [, size]) => n + size, 0) / 1024;
+/** A chunk of the built page, as Vite's manifest tells of it. */
+interface Chunk {
+  readonly file: string;
+  readonly isEntry?: boolean;
+  readonly imports?: readonly string[];
+}
+const client = '.svelte-kit/output/client';
+if (existsSync(join(client, '.vite/manifest.json'))) {
+  const chunks = JSON.parse(readFileSync(join(client, '.vite/manifest.json'), 'utf8')) as Record<
+    string,
+    Chunk
+  >;
+  const first = new Set<string>();
+  const load = (key: string): void => {
+    if (first.has(key)) return;
+    first.add(key);
+    chunks[key]!.imports?.forEach(load);
+  };
+  for (const [key, chunk] of Object.entries(chunks))
+    if (chunk.isEntry || /nodes\/[02]\.js$/.test(key)) load(key);
+  const sizeOf = (file: string): number => gzipSync(readFileSync(join(client, file))).length / 1024;
+  const sum = (files: readonly string[]): string => files.reduce((n, f) => n + sizeOf(f), 0).toFixed(0);
+  const named = (part: string) =>
+    Object.entries(chunks).flatMap(([key, c]) => (key.endsWith(part) ? [c.file] : []));
+  const workers = (readdirSync(join(client, '_app/immutable/workers'))).filter((f) =>
+    f.endsWith('.js'),
+  );
   console.log(
-    `script of the page, compressed: ${sum(sizes.filter((s) => !worker.includes(s) && !editor.includes(s))).toFixed(0)} kB, of the worker: ${sum(worker).toFixed(0)} kB, of the editor, which comes later: ${sum(editor).toFixed(0)} kB`,
+    `script of the page at its first load, compressed: ${sum([...first].map((k) => chunks[k]!.file))} kB, of the worker: ${sum(workers.map((f) => join('_app/immutable/workers', f)))} kB; later the editor ${sum(named('text/editor.ts'))} kB, charts ${sum(named('ways-out/echarts.ts'))} kB`,
   );
 }

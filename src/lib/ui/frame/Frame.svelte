@@ -77,7 +77,7 @@
     if (typingIn(event.target)) return;
     const files = [...(event.clipboardData?.files ?? [])];
     if (files.length) await readFiles(session, files);
-    else readPasted(session, event.clipboardData?.getData('text/plain') ?? '');
+    else await readPasted(session, event.clipboardData?.getData('text/plain') ?? '');
   }
 
   function onbeforeunload(event: BeforeUnloadEvent) {

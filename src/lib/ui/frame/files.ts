@@ -1,10 +1,6 @@
 /** Files in and out of the window. */
 import { leaveSecretsOut, pasteStatements, withSecretsOf } from '#core/edits';
 import type { Files } from '#core/change';
-import { readLinuxBox } from '#core/formats/linux';
-import { readCapture } from '#core/formats/pcapng';
-import { isCapture, recogniseText } from '#core/formats/recognise';
-import { readYang } from '#core/formats/yang';
 import { WIRING_KINDS, parseDocument } from '#core/notation';
 import { buildSite } from '#core/site';
 import type { Session } from '../../session/index';
@@ -15,11 +11,15 @@ import { parcelName, unpack } from './parcel';
 /** Larger than any site, smaller than what would stall a page. */
 const MOST = 5 * 1024 * 1024;
 
+type Readers = typeof import('./readers');
+const readers = (): Promise<Readers> => import('./readers');
+
 type Read = { readonly name: string; text: string };
 
 /** Reads dropped or chosen files; what each is decides what is offered. Says what it cannot take. */
 export async function readFiles(session: Session, files: readonly File[]): Promise<void> {
   await session.started;
+  const by = await readers();
   const read: Read[] = [];
   for (const file of files) {
     if (file.size > MOST) {
@@ -27,8 +27,8 @@ export async function readFiles(session: Session, files: readonly File[]): Promi
       return;
     }
     const bytes = new Uint8Array(await file.arrayBuffer());
-    if (isCapture(bytes)) {
-      const capture = readCapture(bytes);
+    if (by.isCapture(bytes)) {
+      const capture = by.readCapture(bytes);
       if (capture?.flows.length) session.nav.incoming = { what: 'capture', name: file.name, capture };
       else session.notice = `${file.name} is a capture without a flow of IP in it.`;
       return;
@@ -46,12 +46,12 @@ export async function readFiles(session: Session, files: readonly File[]): Promi
       return;
     }
   }
-  offer(session, read);
+  offer(session, read, by);
 }
 
 /** Sorts what was read by what it is, and offers it to the right reader. */
-function offer(session: Session, read: readonly Read[]): void {
-  const kinds = read.map((f) => ({ ...f, is: recogniseText(f.text, f.name) }));
+function offer(session: Session, read: readonly Read[], by: Readers): void {
+  const kinds = read.map((f) => ({ ...f, is: by.recogniseText(f.text, f.name) }));
   const of = (...is: readonly string[]) => kinds.filter((k) => is.includes(k.is));
   const gates = of('gate');
   const reports = of('ip-link', 'ip-addr', 'ip-route');
@@ -60,7 +60,7 @@ function offer(session: Session, read: readonly Read[]): void {
   const [plan] = of('address-plan');
   if (gates.length) return offerGates(session, gates);
   if (yang) {
-    const site = readYang(yang.text);
+    const site = by.readYang(yang.text);
     if (site.ok)
       return offerGates(
         session,
@@ -68,7 +68,7 @@ function offer(session: Session, read: readonly Read[]): void {
         site.left,
       );
     session.notice = `${yang.name} cannot be read as a site: ${site.where}: ${site.why}`;
-  } else if (reports.length) return offerReports(session, reports);
+  } else if (reports.length) return offerReports(session, reports, by);
   else if (sheet) session.nav.incoming = { what: 'sheet', name: sheet.name, text: sheet.text };
   else if (plan) {
     session.nav.plan = { name: plan.name, text: plan.text };
@@ -99,7 +99,11 @@ function offerGates(session: Session, gates: readonly Read[], left: readonly str
 }
 
 /** Reports of a Linux box, which may come one by one: they wait until link, addr and route are there. */
-function offerReports(session: Session, reports: readonly (Read & { readonly is: string })[]): void {
+function offerReports(
+  session: Session,
+  reports: readonly (Read & { readonly is: string })[],
+  by: Readers,
+): void {
   const waiting = session.nav.incoming?.what === 'reports' ? session.nav.incoming.given : {};
   const given = { ...waiting, ...Object.fromEntries(reports.map((r) => [r.is.replace('ip-', ''), r.text])) };
   const { link, addr, route } = given;
@@ -107,7 +111,7 @@ function offerReports(session: Session, reports: readonly (Read & { readonly is:
     session.nav.incoming = { what: 'reports', given };
     return;
   }
-  const box = readLinuxBox({ link, addr, route });
+  const box = by.readLinuxBox({ link, addr, route });
   session.nav.incoming = undefined;
   if (box.ok) offerGates(session, [{ name: 'box.gate', text: box.value.text }], box.value.left);
   else session.notice = `The ${box.fault.report} report cannot be read: ${box.fault.why}`;
@@ -164,11 +168,12 @@ function lackingSecrets(text: string): number {
  * Takes pasted text: statements into the open site, or as a new one where they bring a box of their own; anything else
  * that is recognised is offered to its reader. Prose is left alone.
  */
-export function readPasted(session: Session, text: string): void {
+export async function readPasted(session: Session, text: string): Promise<void> {
   if (!session.ready) return;
-  const is = recogniseText(text);
+  const by = await readers();
+  const is = by.recogniseText(text);
   if (is !== 'gate') {
-    if (is !== 'unknown') offer(session, [{ name: 'What was pasted', text }]);
+    if (is !== 'unknown') offer(session, [{ name: 'What was pasted', text }], by);
     return;
   }
   const { statements } = parseDocument(text, 'pasted.gate');
