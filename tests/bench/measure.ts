@@ -223,9 +223,7 @@ if (existsSync(join(client, '.vite/manifest.json'))) {
   const sum = (files: readonly string[]): string => files.reduce((n, f) => n + sizeOf(f), 0).toFixed(0);
   const named = (part: string) =>
     Object.entries(chunks).flatMap(([key, c]) => (key.endsWith(part) ? [c.file] : []));
-  const workers = (readdirSync(join(client, '_app/immutable/workers'))).filter((f) =>
-    f.endsWith('.js'),
-  );
+  const workers = readdirSync(join(client, '_app/immutable/workers')).filter((f) => f.endsWith('.js'));
   console.log(
     `script of the page at its first load, compressed: ${sum([...first].map((k) => chunks[k]!.file))} kB, of the worker: ${sum(workers.map((f) => join('_app/immutable/workers', f)))} kB; later the editor ${sum(named('text/editor.ts'))} kB, charts ${sum(named('ways-out/echarts.ts'))} kB`,
   );
