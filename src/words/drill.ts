@@ -1,4 +1,5 @@
 /** Drills and the what-if board in words. */
+import { MOST_SECONDS } from '#core/proof/drills';
 import type { DrillAct, DrillFault, DrillRun, Fault, Noticed, Outage, Outcome } from '#core/proof/drills';
 import { END_TEXTS } from './proof';
 import type { Ending } from '#core/proof';
@@ -54,6 +55,8 @@ export function drillFaultText(fault: DrillFault): string {
       return `no station is called ${fault.name}, and it is not the box`;
     case 'no-such-target':
       return `${fault.name} is no far host and no address`;
+    case 'bad-time':
+      return `a drill takes from 1 to ${MOST_SECONDS} seconds, and every deed its second`;
     case 'nobody-to-ping':
       return 'no far host answers pings; name one with an address';
     case 'no-such-line':

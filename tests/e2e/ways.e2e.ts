@@ -83,6 +83,18 @@ describe('ways out and subnets', () => {
         await page.driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', chart);
         await page.driver.actions().move({ origin: chart, x: 100 }).click().perform();
         await page.driver.wait(async () => (await page.text('acts')) !== before, PATIENCE, 'no act was set');
+        // What is set up stays, whatever is cleared or looked at meanwhile.
+        const acts = await page.text('acts');
+        await page.fill('drill-seconds', '');
+        await page.fill('drill-from', '');
+        await page.click('drill-run');
+        await page.sees('drill', /a drill takes from 1 to 600 seconds/);
+        await page.fill('drill-seconds', '90');
+        await page.fill('drill-from', 'wheel-pc');
+        await page.press(Key.TAB);
+        await page.click('view-board');
+        await page.click('view-ways-out');
+        expect(await page.text('acts')).to.equal(acts);
       }
       await hand.go('drill-promise');
       await holds('expect wheel-pc reaches internet while dead northmoor');

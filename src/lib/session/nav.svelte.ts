@@ -3,6 +3,7 @@ import type { Files } from '#core/change';
 import type { Capture } from '#core/formats/pcapng';
 import type { GestureId, Place, Values } from '#core/edits';
 import type { Statement } from '#core/notation';
+import type { DrillScript } from '#core/proof/drills';
 
 /** The views in the order of their keys, 1 the first. */
 export const VIEWS = ['board', 'ways-out', 'subnets', 'passage', 'proof', 'state', 'change', 'text'] as const;
@@ -55,6 +56,8 @@ export class Nav {
   saying = $state<string | undefined>(undefined);
   /** A place of a file that the text view should show. */
   reveal = $state.raw<{ readonly file: string; readonly offset: number } | undefined>();
+  /** The drill that is set up in Ways out. */
+  drill = $state.raw<DrillScript | undefined>();
   /** The zone that the passage view is about. */
   focusZone = $state<string | undefined>();
   /** A zone that was just made, whose usual passages are offered. */
@@ -68,7 +71,7 @@ export class Nav {
     this.ticked = [];
     this.making = undefined;
     this.wanting = undefined;
-    this.focusZone = this.newZone = this.plan = undefined;
+    this.focusZone = this.newZone = this.plan = this.drill = undefined;
     if (isFirstLight) this.view = 'first-light';
     else if (this.view === 'first-light') this.view = 'board';
   }

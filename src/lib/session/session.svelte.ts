@@ -934,6 +934,7 @@ export class Session {
     const now = today();
     if (now !== this.today) {
       this.today = now;
+      this.faults.forget();
       this.prove();
     }
     if (!this.isLive && this.leading && this.box.trial && this.now >= this.box.trial.until) {

@@ -94,6 +94,7 @@ export type DrillFault =
   | { readonly fault: 'no-such-place'; readonly name: string }
   | { readonly fault: 'no-such-target'; readonly name: string }
   | { readonly fault: 'nobody-to-ping' }
+  | { readonly fault: 'bad-time' }
   | { readonly fault: 'no-such-line'; readonly name: string };
 
 /** Runs a drill on a bench of its own. */
@@ -102,6 +103,9 @@ export function runDrill(
   script: DrillScript,
   options: Pick<BenchOptions, 'seed' | 'tap'> = {},
 ): DrillRun | DrillFault {
+  const { seconds } = script;
+  const measured = [seconds, ...script.acts.flatMap((a) => [a.at, a.by ?? 0])];
+  if (!measured.every(Number.isFinite) || seconds < 1 || seconds > MOST_SECONDS) return { fault: 'bad-time' };
   const heard: Happening[] = [];
   const { bench } = bootBench(reach, {}, { ...options, tell: (h) => heard.push(h) });
   const ends =
@@ -252,8 +256,9 @@ function noticedOf(heard: readonly Happening[], begin: number, end: number): Not
     const at = exact(h.time - begin);
     if (h.what === 'uplink') out.push({ at, interface: h.interface, dead: h.dead, ended: [] });
     else {
-      const last = out.length - 1;
-      out[last] = { ...out[last]!, ended: h.flows };
+      // Flows end with the uplink that was told just before; one of before the drill is none of its business.
+      const dead = out.pop();
+      if (dead) out.push({ ...dead, ended: h.flows });
     }
   }
   return out;

@@ -121,6 +121,8 @@ describe('a drill', () => {
     const reach = reachFrom(WATCHED);
     const fault = (script: Partial<DrillScript>) => runDrill(reach, { ...PC, acts: [], ...script });
     expect(fault({ from: 'nobody' })).to.deep.equal({ fault: 'no-such-place', name: 'nobody' });
+    for (const seconds of [Number.NaN, 0, 601])
+      expect(fault({ seconds }), String(seconds)).to.deep.equal({ fault: 'bad-time' });
     expect(fault({ to: 'nobody.example' })).to.deep.equal({
       fault: 'no-such-target',
       name: 'nobody.example',

@@ -10,7 +10,7 @@
   import type { Mark, NamedRun } from './chart';
   import type { DrillPlan } from './plan';
   // A continuous ping while lines fail: what to do when, the run as a chart, and the same in words and as a table.
-  let { plan = $bindable() }: { plan: DrillPlan } = $props();
+  let { plan, onplan }: { plan: DrillPlan; onplan: (plan: DrillPlan) => void } = $props();
   const session = useSession();
   const stations = $derived(session.wiring.stations.filter((s) => !s.off));
   const lines = $derived([
@@ -38,13 +38,17 @@
   );
 
   function put(second: number) {
+    if (measured && !Number.isFinite(by)) {
+      trouble = 'say how much: milliseconds for slow, percent for lossy';
+      return;
+    }
     const act: DrillAct = {
       at: Math.round(Math.max(0, Math.min(plan.seconds, second)) * 10) * 100,
       what,
       on: target,
       ...(measured ? { by } : {}),
     };
-    plan = { ...plan, acts: [...plan.acts, act].sort((a, b) => a.at - b.at) };
+    onplan({ ...plan, acts: [...plan.acts, act].sort((a, b) => a.at - b.at) });
     // Who drew a run wants to see what the act does to it.
     if (runs.length) void run();
   }
@@ -114,7 +118,8 @@
       >from <input
         class="field mono w-32"
         list="drill-places"
-        bind:value={plan.from}
+        value={plan.from}
+        onchange={(e) => onplan({ ...plan, from: e.currentTarget.value.trim() })}
         data-testid="drill-from"
       /><datalist id="drill-places"
         >{#each stations as s (s.name)}<option value={s.name}></option>{/each}<option value="box"
@@ -122,7 +127,11 @@
       ></label
     >
     <label
-      >to <select class="select w-36 select-xs" bind:value={plan.to} data-testid="drill-to"
+      >to <select
+        class="select w-36 select-xs"
+        value={plan.to ?? ''}
+        onchange={(e) => onplan({ ...plan, to: e.currentTarget.value })}
+        data-testid="drill-to"
         ><option value="">the first that answers</option
         >{#each session.site.fars.filter((f) => !f.silent) as f (f.name)}<option>{f.name}</option
           >{/each}</select
@@ -134,7 +143,8 @@
         type="number"
         min="1"
         max={MOST_SECONDS}
-        bind:value={plan.seconds}
+        value={plan.seconds}
+        onchange={(e) => onplan({ ...plan, seconds: e.currentTarget.valueAsNumber })}
         data-testid="drill-seconds"
       /> s</label
     >
@@ -213,7 +223,7 @@
             class="cursor-pointer px-1"
             aria-label={`take ${deedText(act)} away`}
             onclick={() => {
-              plan = { ...plan, acts: plan.acts.filter((_, n) => n !== i) };
+              onplan({ ...plan, acts: plan.acts.filter((_, n) => n !== i) });
               if (runs.length) void run();
             }}>✕</button
           >

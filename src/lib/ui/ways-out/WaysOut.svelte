@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from 'svelte';
   import { moveUplink, uplinksInOrder } from '#core/edits';
   import { useSession } from '../../session/index';
   import { leavingsOf } from '#core/model';
@@ -26,13 +27,13 @@
       setTimeout(() => document.querySelector<HTMLElement>(`[data-testid="pipe-name-${name}"]`)?.focus());
   }
   const first = $derived(session.wiring.circuits.find((c) => !c.down)?.name);
-  let plan = $state.raw<DrillPlan>({ from: '', to: '', seconds: 90, acts: [] });
   let drill = $state<Drill>();
-  /** Before anybody asks for anything, there is a drill worth trying. */
-  $effect.pre(() => {
-    if (plan.from !== '' || !first) return;
+  /** The drill that is set up; before anybody sets one up, one that is worth trying. */
+  const plan = $derived.by((): DrillPlan => {
+    if (session.nav.drill) return session.nav.drill;
     const from = session.wiring.stations.find((s) => !s.off)?.name ?? 'box';
-    plan = drillOf({ cut: [], dead: [first] }, { ...plan, from });
+    const bare = { from, to: '', seconds: 90, acts: [] };
+    return first === undefined ? bare : drillOf({ cut: [], dead: [first] }, bare);
   });
   function onkeydown(e: KeyboardEvent) {
     const at = e.target as HTMLElement;
@@ -74,11 +75,11 @@
     </p>
   {/each}
   {#if uplinks.length}
-    <Drill bind:this={drill} bind:plan />
+    <Drill bind:this={drill} {plan} onplan={(next) => (session.nav.drill = next)} />
     {#if parts.shown.includes('what-if')}<WhatIf
         ondrill={(fault) => {
-          plan = drillOf(fault, plan);
-          void drill?.run();
+          session.nav.drill = drillOf(fault, plan);
+          void tick().then(() => drill?.run());
           document.querySelector('[data-testid="drill"]')?.scrollIntoView();
         }}
       />{/if}

@@ -1,13 +1,8 @@
 /** What a drill is to do, as the page holds it, and how the what-if board is laid out. */
 import { faultKey } from '#core/proof/drills';
-import type { Bearer, DrillAct, Fault, Outcome, WhatIf } from '#core/proof/drills';
+import type { Bearer, DrillAct, DrillScript, Fault, Outcome, WhatIf } from '#core/proof/drills';
 
-export interface DrillPlan {
-  readonly from: string;
-  readonly to: string;
-  readonly seconds: number;
-  readonly acts: readonly DrillAct[];
-}
+export type DrillPlan = DrillScript;
 
 /** A drill of a fault: it comes after 5 seconds and is over after 40, when there is time to see what goes back. */
 export const drillOf = ({ cut, dead }: Fault, plan: DrillPlan): DrillPlan => ({
