@@ -1,5 +1,7 @@
 <script lang="ts">
-  import { formatIp } from '#core/addr';
+  import { contains, formatIp } from '#core/addr';
+  import type { Ipv4 } from '#core/addr';
+  import { changeClauses } from '#core/edits';
   import { foldFree, ledgerOf } from '#core/model';
   import type { Interface } from '#core/site';
   import { useSession } from '../../session/index';
@@ -7,6 +9,15 @@
   let { iface, titled = 'Public addresses' }: { iface: Interface; titled?: string } = $props();
   const session = useSession();
   const lines = $derived(foldFree(ledgerOf(session.model).filter((l) => l.interface === iface.name)));
+  /** Makes an address a secondary one of the box: with the length of the network it lies in, or as a host's. */
+  function holdAlso(address: Ipv4) {
+    const near = iface.addresses.find((a) => contains(a.prefix, address))?.prefix;
+    const text = `also ${formatIp(address)}/${near?.length ?? 32}`;
+    session.apply(
+      changeClauses(session.site, iface.statement, [{ do: 'add', text }]),
+      `${iface.name}: ${text}`,
+    );
+  }
   const WORDS = {
     gateway: 'gateway',
     box: 'the box',
@@ -53,6 +64,12 @@
                 data-testid={`ledger-leave-${address}`}
                 onclick={() => session.nav.make('leave-as', { address })}>leave as</button
               >
+              {#if use === 'free'}<button
+                  class="link text-primary"
+                  title="a secondary address of the box itself"
+                  data-testid={`ledger-also-${address}`}
+                  onclick={() => holdAlso(line.address)}>hold</button
+                >{/if}
             {/if}
           </td>
         </tr>
