@@ -12,6 +12,7 @@ import {
 import type { Bearer, DrillAct, Outcome, WhatIfRow } from '#core/proof/drills';
 import { Reach } from '#core/reach';
 import {
+  bearerText,
   deadText,
   deedText,
   drillFaultText,
@@ -95,12 +96,11 @@ export function whatIf(files: readonly string[], isPairs: boolean, at?: Day): Co
 }
 
 function told(bearers: readonly Bearer[], rows: readonly WhatIfRow[]): CommandResult {
-  const nameOf = (b: Bearer) => (b.kind === 'door' ? `door ${b.name}` : b.name);
   const lines = rows.flatMap((row) => {
     const groups = new Map<string, string[]>();
     for (const [i, outcome] of row.outcomes.entries()) {
       const text = outcomeText(outcome);
-      groups.set(text, [...(groups.get(text) ?? []), nameOf(bearers[i]!)]);
+      groups.set(text, [...(groups.get(text) ?? []), bearerText(bearers[i]!)]);
     }
     return [faultText(row.fault), ...[...groups].map(([text, names]) => `  ${names.join(', ')}: ${text}`)];
   });

@@ -1,11 +1,23 @@
 /** Drills and the what-if board in words. */
 import { MOST_SECONDS } from '#core/proof/drills';
-import type { DrillAct, DrillFault, DrillRun, Fault, Noticed, Outage, Outcome } from '#core/proof/drills';
+import type {
+  Bearer,
+  DrillAct,
+  DrillFault,
+  DrillRun,
+  Fault,
+  Noticed,
+  Outage,
+  Outcome,
+} from '#core/proof/drills';
 import { END_TEXTS } from './proof';
 import type { Ending } from '#core/proof';
 
 /** Seconds with one decimal where there is one: `12 s`, `0.4 s`. */
 export const secondsText = (ms: number): string => `${Math.round(ms / 100) / 10} s`;
+
+/** Who bears a fault: a desk by its name, a door as one. */
+export const bearerText = ({ kind, name }: Bearer): string => (kind === 'door' ? `door ${name}` : name);
 
 const DEEDS: { readonly [D in DrillAct['what']]: (act: DrillAct) => string } = {
   cut: ({ on }) => `cut ${on}`,

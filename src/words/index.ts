@@ -24,6 +24,7 @@ export {
   sheetFaultText,
 } from './handoff';
 export {
+  bearerText,
   deadText,
   deedText,
   drillFaultText,

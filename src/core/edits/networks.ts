@@ -16,7 +16,7 @@ import { documentOf, primaryAddress, staticNetworks, stationsOf } from '#core/si
 import type { Interface, Site, Wiring } from '#core/site';
 import { addStatement, changeClauses, changesTo, siteAfter } from './change';
 import { carriageOf } from './making/network';
-import { rangeBeside } from './plan';
+import { poolTerms, rangeBeside } from './plan';
 import { moveSubnet, textOf } from './renumber';
 
 /** Stations that have an address of a network written at themselves: what is changed here does not change it there. */
@@ -147,13 +147,12 @@ export function cloneNetwork(site: Site, iface: Interface, terms: CloneTerms): T
     documentOf(site, iface.statement).text.slice(clause.start, clause.end);
   const pools = iface.statement.lends.map((l, i) => {
     const ranges = l.ranges.filter((r) => contains(from, r.value.first));
-    const words = text(clausesOf(iface.statement, 'lends')[i]!).split(/\s+/);
-    const rest = words.findIndex((w) => ['for', 'gateway', 'names'].includes(w));
+    const rest = poolTerms(text(clausesOf(iface.statement, 'lends')[i]!));
     const beside = { address: at(own.address as Ipv4), length: own.length };
     const range = (r: (typeof ranges)[number]) =>
       rangeBeside({ first: at(r.value.first as Ipv4), last: at(r.value.last as Ipv4) }, beside);
-    const tail = rest < 0 || words[rest] !== 'for' ? '' : ` ${words.slice(rest, rest + 2).join(' ')}`;
-    return ranges.length ? [`lends ${ranges.map(range).join(' ')}${tail}`] : [];
+    const lasting = rest[0] === 'for' ? rest.slice(0, 2) : [];
+    return ranges.length ? [['lends', ...ranges.map(range), ...lasting].join(' ')] : [];
   });
   const kept = written(iface.statement).clauses.filter(
     (c) => !OWN_CLAUSES.has(c.name) && !CARRIERS.has(c.name) && c.name !== 'zone',

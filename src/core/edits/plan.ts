@@ -11,7 +11,7 @@ import {
 import type { Ip, Ipv4, Prefix, Range } from '#core/addr';
 import { freeName } from '#core/model';
 import type { Compared, ComparedReservation, PlanNetwork } from '#core/model';
-import { clausesOf, printString } from '#core/notation';
+import { POOL_WORDS, clausesOf, printString } from '#core/notation';
 import type { ClauseOp, FileChange } from '#core/notation';
 import { documentOf, primaryAddress, zoneNamed } from '#core/site';
 import type { Interface, Site } from '#core/site';
@@ -145,6 +145,13 @@ export function rangeBeside(range: Range, own: Prefix | undefined): string {
   return range.first === range.last ? `.${first[3]}` : `.${first[3]}-.${last[3]}`;
 }
 
+/** The words of a `lends` clause behind its ranges: how long, and with what gateway and names. */
+export function poolTerms(clause: string): string[] {
+  const words = clause.split(/\s+/);
+  const first = words.findIndex((w) => POOL_WORDS.includes(w));
+  return first < 0 ? [] : words.slice(first);
+}
+
 /** Other ranges for the pools of an interface; how long and with what the first lends stays. */
 export function poolOps(site: Site, iface: Interface, ranges: NonNullable<PlanNetwork['pool']>): ClauseOp[] {
   const clauses = clausesOf(iface.statement, 'lends');
@@ -155,13 +162,9 @@ export function poolOps(site: Site, iface: Interface, ranges: NonNullable<PlanNe
     nth: ranges.length ? 1 : 0,
   }));
   if (!ranges.length) return without;
-  const words = first
-    ? documentOf(site, iface.statement).text.slice(first.start, first.end).split(/\s+/)
-    : [];
-  const rest = words.findIndex((w) => ['for', 'gateway', 'names'].includes(w));
-  const tail = rest < 0 ? '' : ` ${words.slice(rest).join(' ')}`;
+  const rest = first ? poolTerms(documentOf(site, iface.statement).text.slice(first.start, first.end)) : [];
   const own = primaryAddress(iface);
-  const text = `lends ${ranges.map((r) => rangeBeside(r, own)).join(' ')}${tail}`;
+  const text = ['lends', ...ranges.map((r) => rangeBeside(r, own)), ...rest].join(' ');
   return [...without, first ? { do: 'set', name: 'lends', nth: 0, text } : { do: 'add', text }];
 }
 

@@ -17,6 +17,7 @@ export {
 } from './grammar';
 export type { Kind } from './grammar';
 export { CLAUSES, mayRepeat } from './kinds';
+export { POOL_WORDS } from './kinds/interface';
 export type { Statement, StatementOf } from './kinds';
 export { ANSWERABLE } from './ast';
 export type {

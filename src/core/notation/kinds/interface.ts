@@ -34,6 +34,8 @@ interface Carrier {
 
 const PORTS: Offer = { names: ['port'] };
 const GATEWAYS = { words: ['learned', 'none'] };
+/** What ends the ranges of a `lends`. */
+export const POOL_WORDS = ['for', 'gateway', 'names'];
 
 export const INTERFACE = defineKind({
   kind: 'interface',
@@ -73,7 +75,7 @@ export const INTERFACE = defineKind({
           : { learned: false, addresses: w.addressList(), at },
       { names: { words: ['learned'] } },
     ),
-    lends: repeated(readLends, { lends: {}, '*': { words: ['for', 'gateway', 'names'] } }),
+    lends: repeated(readLends, { lends: {}, '*': { words: POOL_WORDS } }),
     keeps: repeated(readKeeps, { keeps: {}, '*': { words: ['for'] } }),
     answers: repeated(readAnswers, { from: PLACES, '*': { words: [...ANSWERABLE, 'from'] } }),
     advertises: flag,
@@ -231,8 +233,6 @@ function joinNames(
   };
   return { value, at: first.at };
 }
-
-const POOL_WORDS = ['for', 'gateway', 'names'];
 
 function readLends(w: Words, at: Span): LendsClause {
   const ranges: At<Range>[] = [];

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { faultKey } from '#core/proof/drills';
-  import { faultText } from '#words';
+  import { bearerText, faultText } from '#words';
   import { useSession } from '../../session/index';
   // What a single fault kills with the draft and not with what runs; looked for once everything has rested.
   let { isPairs = false }: { isPairs?: boolean } = $props();
@@ -22,7 +22,7 @@
     {#each session.faults.weaker as w (faultKey(w.fault))}
       <li>
         ▲ with {faultText(w.fault)}, what runs goes on and the draft does not:
-        {w.bearers.map((b) => (b.kind === 'door' ? `door ${b.name}` : b.name)).join(', ')}
+        {w.bearers.map(bearerText).join(', ')}
       </li>
     {/each}
   </ul>

@@ -1,16 +1,15 @@
 <script lang="ts">
   import { addStatement } from '#core/edits';
   import { DRILL_DEEDS, MOST_SECONDS } from '#core/proof/drills';
-  import type { DrillAct, DrillDeed, DrillRun } from '#core/proof/drills';
+  import type { DrillAct, DrillDeed, DrillRun, DrillScript } from '#core/proof/drills';
   import { deedText, drillText, noticedText, secondsText } from '#words';
   import { useSession } from '../../session/index';
   import Term from '../controls/Term.svelte';
   import DrillChart from './DrillChart.svelte';
   import { secondsOf } from './chart';
   import type { Mark, NamedRun } from './chart';
-  import type { DrillPlan } from './plan';
   // A continuous ping while lines fail: what to do when, the run as a chart, and the same in words and as a table.
-  let { plan, onplan }: { plan: DrillPlan; onplan: (plan: DrillPlan) => void } = $props();
+  let { plan, onplan }: { plan: DrillScript; onplan: (plan: DrillScript) => void } = $props();
   const session = useSession();
   const stations = $derived(session.wiring.stations.filter((s) => !s.off));
   const lines = $derived([

@@ -3,6 +3,7 @@
   import { moveUplink, uplinksInOrder } from '#core/edits';
   import { useSession } from '../../session/index';
   import { leavingsOf } from '#core/model';
+  import type { DrillScript } from '#core/proof/drills';
   import { gradually } from '../controls/gradually.svelte';
   import Ledger from '../slip/Ledger.svelte';
   import Drill from './Drill.svelte';
@@ -10,7 +11,6 @@
   import Pipe from './Pipe.svelte';
   import WhatIf from './WhatIf.svelte';
   import { drillOf } from './plan';
-  import type { DrillPlan } from './plan';
   // The ways to the internet: uplinks in their order, what happens when one fails, which public addresses there are.
   const session = useSession();
   const uplinks = $derived(uplinksInOrder(session.site));
@@ -29,7 +29,7 @@
   const first = $derived(session.wiring.circuits.find((c) => !c.down)?.name);
   let drill = $state<Drill>();
   /** The drill that is set up; before anybody sets one up, one that is worth trying. */
-  const plan = $derived.by((): DrillPlan => {
+  const plan = $derived.by((): DrillScript => {
     if (session.nav.drill) return session.nav.drill;
     const from = session.wiring.stations.find((s) => !s.off)?.name ?? 'box';
     const bare = { from, to: '', seconds: 90, acts: [] };

@@ -2,10 +2,8 @@
 import { faultKey } from '#core/proof/drills';
 import type { Bearer, DrillAct, DrillScript, Fault, Outcome, WhatIf } from '#core/proof/drills';
 
-export type DrillPlan = DrillScript;
-
 /** A drill of a fault: it comes after 5 seconds and is over after 40, when there is time to see what goes back. */
-export const drillOf = ({ cut, dead }: Fault, plan: DrillPlan): DrillPlan => ({
+export const drillOf = ({ cut, dead }: Fault, plan: DrillScript): DrillScript => ({
   ...plan,
   seconds: 90,
   acts: [
