@@ -46,6 +46,7 @@ describe('a sheet corrected row by row', () => {
     const bad: Corrections = {
       address: '198.51.100.300',
       length: '255.0.255.0',
+      also: ',',
       gateway: '::1',
       names: 'none',
       vlan: '4095',

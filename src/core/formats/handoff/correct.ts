@@ -93,7 +93,7 @@ function put(
   const list = text.split(/[\s,]+/).filter(Boolean);
   const addresses = (family?: 4) => {
     const all = list.map(parseIp);
-    return all.every((a) => a !== undefined && (family === undefined || isIpv4(a)))
+    return all.length > 0 && all.every((a) => a !== undefined && (family === undefined || isIpv4(a)))
       ? all.map((a) => formatIp(a!))
       : undefined;
   };
@@ -136,12 +136,14 @@ function put(
       return !!all && ((found[field] = all), true);
     }
     case 'also': {
-      const good = list.every((a) => {
-        const [first = '', last] = a.split('-');
-        return last === undefined
-          ? !!parsePrefix(a)
-          : parseIpv4(first) !== undefined && parseIpv4(last) !== undefined;
-      });
+      const good =
+        list.length > 0 &&
+        list.every((a) => {
+          const [first = '', last] = a.split('-');
+          return last === undefined
+            ? !!parsePrefix(a)
+            : parseIpv4(first) !== undefined && parseIpv4(last) !== undefined;
+        });
       return good && ((found.also = list), true);
     }
     case 'network':
