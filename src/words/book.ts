@@ -1,6 +1,7 @@
 /** The site book in words: sections with their heads, and as one page of HTML that needs nothing else. */
 import type { BookRows } from '#core/formats/site-book';
 import type { ReachEnd } from '#core/reach';
+import { jackTagsText } from './wiring';
 
 export interface BookTable {
   readonly heads: readonly string[];
@@ -148,8 +149,15 @@ export function bookOf(rows: BookRows, told: BookTold): Book {
     ...wiring.switches.map((s) =>
       section(`Switch ${s.name}${s.at ? `, trunk at ${s.at}` : ''}`, [
         {
-          heads: ['jack', 'tag', 'interface', 'station', 'address', 'MAC'],
-          rows: s.jacks.map((j) => [String(j.jack), String(j.tag), j.interface, j.station, j.address, j.mac]),
+          heads: ['jack', 'tag', 'interface', 'plugged in', 'address', 'MAC'],
+          rows: s.jacks.map((j) => [
+            String(j.jack),
+            jackTagsText(j),
+            j.interface,
+            j.plugged,
+            j.address,
+            j.mac,
+          ]),
         },
       ]),
     ),

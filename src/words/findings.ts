@@ -112,6 +112,15 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
   'gateway-not-host': say(
     'gateway {gateway} of {name} is a {which} address{net? of {net}}: no router can have it',
   ),
+  'behind-unrouted': say(
+    '{net} is behind router {router} ({via} on {name}), and table {table} has no route to it: answers to it go out by the default route',
+  ),
+  'router-gateway-foreign': say(
+    'router {name} {gateway?sends everything to {gateway}}{gateway!has no gateway}, but {interface} there has {own}: what is behind it gets nowhere',
+  ),
+  'answers-around': say(
+    '{who} asks {net} by the box, and router {router} on {name} answers straight: pings pass and connections hang; give the router a network of its own',
+  ),
   'block-unrouted': say(
     'circuit {circuit} does not bring {block} to {name}: it is neither on its line nor routed to the box, so nobody reaches an address of it',
   ),

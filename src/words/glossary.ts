@@ -131,8 +131,13 @@ export const GLOSSARY: readonly Entry[] = [
   ),
   entry(
     'jack',
-    'switch port, access port, wall socket',
-    'A socket of a switch, with the VLAN that it gives.',
+    'switch port, access port, trunk port, hybrid port, tagged port, wall socket',
+    'A socket of a switch: the VLAN of its untagged frames, and those that it carries tagged.',
+  ),
+  entry(
+    'leg',
+    'layer-3 switch, SVI, routed interface, inside router, core router, router on a stick',
+    'One network of a router inside: where it is plugged in, and its address there.',
   ),
   entry(
     'keeps',

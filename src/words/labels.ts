@@ -84,7 +84,13 @@ const FIELDS: Readonly<Record<string, readonly [says: string, about: string]>> =
   loss: ['Loss', 'Percent of the packets.'],
   native: ['Native VLAN', 'The tag whose frames travel untagged on the trunk.'],
   carries: ['Trunk carries', 'Tags that the trunk to the box lets through.'],
-  jack: ['Access ports', 'Jacks and the VLAN of each.'],
+  jack: [
+    'Jacks',
+    'The VLAN of untagged frames (access port), and the tags that a jack carries beside (trunk).',
+  ],
+  leg: ['Networks of the router', 'Where each side is plugged in, its address there, and what it lends.'],
+  'router/gateway': ['Default gateway', 'Where it sends what it knows no other way for.'],
+  'router/route': ['Static routes', 'Networks behind other routers.'],
   listens: ['Listens on', 'Services that it accepts.'],
   seat: ['The administrator sits here', 'The crossing plan keeps this one connected.'],
   resolves: ['Is a name server', 'It knows every far host.'],
@@ -236,6 +242,7 @@ export const KIND_LABELS: Readonly<Record<Kind, string>> = {
   expect: 'check',
   circuit: 'provider’s line',
   switch: 'switch',
+  router: 'router inside',
   station: 'device',
   far: 'internet host',
 };

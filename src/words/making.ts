@@ -51,6 +51,7 @@ export const GESTURE_LABELS: Readonly<Record<GestureId, Said>> = {
   box: { says: 'Name the box', about: 'Its name and name servers.' },
   circuit: plain(KIND_LABELS.circuit),
   switch: plain(KIND_LABELS.switch),
+  router: plain(KIND_LABELS.router),
   station: plain(`${KIND_LABELS.station}: PC, printer, server`),
   far: plain(KIND_LABELS.far),
 };

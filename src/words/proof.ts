@@ -114,6 +114,9 @@ export const END_TEXTS: { readonly [C in EndCode]: (values: Ending) => string } 
     'a packet from {source} arrived by {through}, but only the box itself has that address, or nobody',
   ),
   malformed: say('a packet that fits no flow and starts none'),
+  'one-sided': say(
+    'goes on with a connection of which the box has heard no answer: {destination} answers {source} by another way',
+  ),
   'no-route-back': say('no route leads back to {source}, so the box refuses it on {through}'),
   guard: say('guard on {through} refuses the source {source}'),
   'box-silent': say('{through} does not answer that to {source}'),
@@ -135,6 +138,7 @@ export const END_TEXTS: { readonly [C in EndCode]: (values: Ending) => string } 
   'provider-dead': say('nothing behind {node} answers'),
   'provider-no-route': say('{node} knows no way to {destination}'),
   'cloud-no-route': say('nobody on the internet has {destination}'),
+  'router-no-route': say('{node} knows no way to {destination}'),
 };
 
 const reasonOf = (values: Ended): string =>
@@ -237,6 +241,7 @@ const STEP_TEXTS: { readonly [C in Exclude<Step['code'], EndCode>]: (values: Ste
   departed: say('departs by {through} to {hop}, TTL {ttl}'),
   'provider-translates': say('translates to {shown}'),
   'provider-forwards': say('carries it on'),
+  'router-forwards': say('goes by {through}, next hop {hop}'),
 };
 
 const isEndCode = (code: Step['code']): code is EndCode => code in END_TEXTS;

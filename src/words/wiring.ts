@@ -1,6 +1,16 @@
 /** The wiring sheet as Markdown: to print, and to tick off cable by cable. */
 import type { WiringSheet } from '#core/formats/wiring';
 
+/** The tags of a jack: that of untagged frames, and those that travel with one. */
+export const jackTagsText = ({
+  tag,
+  carries,
+}: {
+  readonly tag?: number;
+  readonly carries: readonly number[];
+}): string =>
+  [tag ?? '', carries.length ? `tagged ${carries.join(' ')}` : ''].filter((t) => t !== '').join(', ');
+
 const row = (cells: readonly (string | number)[]): string =>
   `| ${cells.map((c) => String(c).replace(/\|/g, '\\|')).join(' | ')} |`;
 const table = (heads: readonly string[], rows: readonly (readonly (string | number)[])[]): string[] => [
@@ -31,8 +41,8 @@ export function wiringSheetText({ box, ports, switches }: WiringSheet): string {
       `## Switch ${s.name}${s.at ? `, trunk at ${s.at}` : ''}`,
       '',
       ...table(
-        ['✓', 'jack', 'tag', 'interface', 'station', 'address', 'MAC'],
-        s.jacks.map((j) => ['☐', j.jack, j.tag, j.interface, j.station, j.address, j.mac]),
+        ['✓', 'jack', 'tag', 'interface', 'plugged in', 'address', 'MAC'],
+        s.jacks.map((j) => ['☐', j.jack, jackTagsText(j), j.interface, j.plugged, j.address, j.mac]),
       ),
     ]),
   ];

@@ -1,12 +1,13 @@
 /** Puts a site on the bench: machines, cables, and the order of switching on. */
 import type { Model } from '#core/model';
 import { hostPrefix } from '#core/addr';
-import type { Ip } from '#core/addr';
+import type { Ip, Ipv4 } from '#core/addr';
 import type { Flow } from '#core/semantics';
-import { announcedBy, isLooped, landed, macFor } from '#core/site';
-import type { Circuit, Far, Landing, Site, Station, Wiring } from '#core/site';
+import type { Plug } from '#core/notation';
+import { announcedBy, isLooped, jackCarries, landed, macFor, routingSwitch, segmentOf } from '#core/site';
+import type { Circuit, Far, Landing, RouterLeg, Site, Station, Wiring } from '#core/site';
 import { encodeEthernet, encodeIp, etherTypeOf } from '#core/wire';
-import { Seeded } from '#core/base';
+import { Seeded, memo } from '#core/base';
 import { Box } from './box';
 import { Cloud, FarHost } from './cloud';
 import { firstPacket } from './forged';
@@ -14,6 +15,7 @@ import { Host } from './host';
 import { Link, Nic } from './link';
 import type { Tap } from './link';
 import { Provider } from './provider';
+import { Router } from './router';
 import { Scheduler } from './scheduler';
 import type { Milliseconds } from './scheduler';
 import { Switch } from './switch';
@@ -34,9 +36,10 @@ export interface BenchOptions {
   readonly most?: number;
 }
 
-/** What is plugged into a port of the box, or arrives there. */
+/** What is plugged into a port of the box or a jack of a switch, or arrives there. */
 interface Attachment {
-  readonly port: string;
+  readonly name: string;
+  /** The tag that its frames have in the socket. */
   readonly tag?: number;
   readonly nic: Nic;
   /** VLANs that a switch carries tagged. */
@@ -63,6 +66,7 @@ export class Bench {
   readonly box: Box;
   readonly hosts = new Map<string, Host>();
   readonly providers = new Map<string, Provider>();
+  readonly routers = new Map<string, Router>();
   readonly fars = new Map<string, FarHost>();
   /** Steps of marked packets, in their order, by mark. */
   private readonly steps = new Map<number, Step[]>();
@@ -125,7 +129,19 @@ export class Bench {
     for (const far of this.wiring.fars) this.addFar(far, cloud, names, trace);
     for (const circuit of this.wiring.circuits) this.addCircuit(circuit, cloud, names, trace);
     for (const station of this.wiring.stations) if (!station.off) this.addStation(station, trace);
+    for (const r of this.wiring.routers)
+      this.routers.set(r.name, new Router(r, (leg) => this.fixedOn(leg), this.scheduler, trace));
     this.plugIn(trace);
+  }
+
+  /** The addresses that stations and other routers have on the segment of a leg. */
+  private fixedOn({ segment }: RouterLeg): Ipv4[] {
+    const { stations, routers } = this.wiring;
+    const here = stations.filter((s) => !s.off && segmentOf(this.site, s.landing) === segment);
+    return [
+      ...here.flatMap((s) => (s.address ? [s.address.address] : [])),
+      ...routers.flatMap((r) => r.legs).flatMap((l) => (l.segment === segment ? [l.address.address] : [])),
+    ];
   }
 
   private addFar(
@@ -168,62 +184,82 @@ export class Bench {
     this.hosts.set(station.name, new Host(station, this.scheduler, this.chance, trace));
   }
 
-  /** Lays the cables: one thing straight into a port; several over a splitter that keeps their tags apart. */
+  /** Lays the cables: one thing straight into a socket; several over a splitter that keeps their tags apart. */
   private plugIn(trace: Tracer): void {
     const switches = new Map(this.site.switches.map((s) => [s.name, new Switch(s.name, trace)]));
-    const attached: Attachment[] = [];
-    const jackNic = (plug: { switch: string; jack: number }): Nic | undefined => {
-      const stated = this.site.switches.find((s) => s.name === plug.switch);
-      const jack = stated?.jacks.find((j) => j.value.jack === plug.jack);
-      return jack && switches.get(plug.switch)!.addPort(`${plug.switch}/${plug.jack}`, jack.value.tag);
-    };
+    const onPorts = new Map<string, Attachment[]>();
+    const onJacks = new Map<string, Attachment[]>();
+    const attach = (plug: Plug, at: Attachment) =>
+      plug.to === 'port'
+        ? memo(onPorts, plug.port, () => []).push({ ...at, tag: plug.tag })
+        : memo(onJacks, `${plug.switch}/${plug.jack}`, () => []).push({ ...at, tag: plug.tag });
     for (const s of this.site.switches) {
       const trunk = new Set(s.carries.map((c) => c.value).filter((t) => t !== s.native));
-      const up = switches.get(s.name)!.addPort(`${s.name} uplink`, s.native, trunk);
-      if (s.plug?.to === 'port') attached.push({ port: s.plug.port, nic: up, trunk });
+      const nic = switches.get(s.name)!.addPort(`${s.name} uplink`, s.native, trunk);
       // A ring would carry a broadcast round for ever; its last cable is not plugged in.
-      else if (s.plug && !isLooped(this.site, s)) this.cable(s.name, up, jackNic(s.plug));
+      if (s.plug && !isLooped(this.site, s))
+        attach({ ...s.plug, tag: undefined }, { name: s.name, nic, trunk });
     }
-    const place = (name: string, nic: Nic, landing: Landing, circuit?: string, plug?: Circuit['plug']) => {
-      if (plug?.to === 'jack') this.cable(circuit ?? name, nic, jackNic(plug));
-      else if (landed(landing)) attached.push({ port: landing.port, tag: landing.tag, nic, circuit });
+    const place = (name: string, nic: Nic, landing: Landing, plug?: Plug, circuit?: string) => {
+      if (plug) attach(plug, { name, nic, circuit });
+      else if (landed(landing))
+        memo(onPorts, landing.port, () => []).push({ name, nic, circuit, tag: landing.tag });
     };
     for (const c of this.wiring.circuits)
-      place(c.name, this.providers.get(c.name)!.nic, c.landing, c.name, c.plug);
+      place(c.name, this.providers.get(c.name)!.nic, c.landing, c.plug, c.name);
     for (const s of this.wiring.stations) {
       const host = this.hosts.get(s.name);
-      if (host) place(s.name, host.nic, s.landing, undefined, s.plug);
+      if (host) place(s.name, host.nic, s.landing, s.plug);
     }
-    for (const nic of this.box.ports.values())
-      this.plugPort(
-        nic,
-        attached.filter((a) => a.port === nic.name),
-      );
-  }
-
-  private plugPort(nic: Nic, here: readonly Attachment[]): void {
-    const single = here.length === 1 && (here[0]!.tag === undefined || here[0]!.trunk) ? here[0] : undefined;
-    const circuits = here.flatMap((a) => (a.circuit ? [a.circuit] : []));
-    if (circuits.length === here.length) this.circuitsOn.set(nic.name, circuits);
-    if (single) {
-      const link = this.cable(nic.name, nic, single.nic);
-      if (single.circuit && link) this.cables.set(single.circuit, link);
-    } else if (here.length) {
-      const splitter = new Switch(`cable of ${nic.name}`);
-      const tags = new Set(
-        here.flatMap((a) => [...(a.trunk ?? []), ...(a.tag === undefined ? [] : [a.tag])]),
-      );
-      this.cable(nic.name, nic, splitter.addPort('box', 0, tags));
-      for (const [i, a] of here.entries()) {
-        const link = this.cable(`${nic.name} #${i}`, a.nic, splitter.addPort(`#${i}`, a.tag ?? 0, a.trunk));
-        if (a.circuit && link) this.cables.set(a.circuit, link);
+    for (const r of this.wiring.routers)
+      for (const leg of r.legs) {
+        const name = `${r.name} ${leg.name}`;
+        const nic = this.routers.get(r.name)!.nicOf(leg)!;
+        const own = routingSwitch(this.site.switches, leg.plug);
+        // A switch that routes has a wire of its own to one of its VLANs.
+        if (own) this.cable(name, nic, switches.get(own.name)!.addPort(name, leg.plug.tag ?? own.native));
+        else place(name, nic, leg.landing, leg.plug);
       }
-      this.dimWhenDown(nic.name);
+    for (const sw of this.site.switches)
+      for (const { value: jack } of sw.jacks) {
+        const socket = `${sw.name}/${jack.jack}`;
+        const here = onJacks.get(socket);
+        if (!here) continue;
+        const carries = jack.carries.map((c) => c.value).filter((t) => jackCarries(jack, t));
+        const nic = switches
+          .get(sw.name)!
+          .addPort(socket, jack.tag, jack.carries.length ? new Set(carries) : undefined);
+        this.plug(nic, here, (a) => a.name);
+        onJacks.delete(socket);
+      }
+    for (const nic of this.box.ports.values()) {
+      const here = onPorts.get(nic.name) ?? [];
+      const circuits = here.flatMap((a) => (a.circuit ? [a.circuit] : []));
+      if (circuits.length === here.length) this.circuitsOn.set(nic.name, circuits);
+      this.plug(nic, here, () => nic.name);
+      if (here.length > 1) this.dimWhenDown(nic.name);
     }
   }
 
-  private cable(name: string, a: Nic, b: Nic | undefined): Link | undefined {
-    if (!b) return undefined;
+  /** Plugs things into one socket; a cable that is there for one thing alone has the name that `named` gives it. */
+  private plug(nic: Nic, here: readonly Attachment[], named: (only: Attachment) => string): void {
+    const [first] = here;
+    if (!first) return;
+    if (here.length === 1 && first.tag === undefined) {
+      const link = this.cable(named(first), nic, first.nic);
+      if (first.circuit) this.cables.set(first.circuit, link);
+      return;
+    }
+    const splitter = new Switch(`cable of ${nic.name}`);
+    const tags = new Set(here.flatMap((a) => [...(a.trunk ?? []), ...(a.tag === undefined ? [] : [a.tag])]));
+    this.cable(nic.name, nic, splitter.addPort('plug', 0, tags));
+    for (const [i, a] of here.entries()) {
+      const link = this.cable(`${nic.name} #${i}`, a.nic, splitter.addPort(`#${i}`, a.tag ?? 0, a.trunk));
+      this.cables.set(a.circuit ?? a.name, link);
+    }
+  }
+
+  private cable(name: string, a: Nic, b: Nic): Link {
     const onBox = a.owner === this.box || b.owner === this.box;
     const link = new Link(
       this.scheduler,
@@ -288,7 +324,9 @@ export class Bench {
 
   /** Whether there is a line of this name that can be cut. */
   hasLine(name: string): boolean {
-    return this.cables.has(name) || this.box.ports.has(name) || this.providers.has(name);
+    return (
+      this.cables.has(name) || this.box.ports.has(name) || this.providers.has(name) || this.routers.has(name)
+    );
   }
 
   private setCable(name: string, whole: boolean): boolean {
@@ -296,8 +334,9 @@ export class Bench {
       if (whole) this.cutCircuits.delete(name);
       else this.cutCircuits.add(name);
     }
-    const link = this.cables.get(name);
-    if (link) link.whole = whole;
+    const own = this.wiring.routers.find((r) => r.name === name)?.legs ?? [];
+    for (const link of [name, ...own.map((l) => `${name} ${l.name}`)].map((n) => this.cables.get(n)))
+      if (link) link.whole = whole;
     for (const [port, circuits] of this.circuitsOn)
       if (circuits.includes(name) && circuits.length > 1) this.dimWhenDown(port);
     return this.hasLine(name);

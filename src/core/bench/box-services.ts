@@ -17,6 +17,8 @@ export function poolsOf(site: Site, wiring: Wiring, def: Interface): DhcpServer 
   const fixed = wiring.stations.flatMap((s) =>
     s.address && !s.off && interfaceAt(site, s.landing) === def ? [s.address.address] : [],
   );
+  for (const { landing, address } of wiring.routers.flatMap((r) => r.legs))
+    if (interfaceAt(site, landing) === def) fixed.push(address.address);
   const boxNames = (site.box?.names ?? []).map((n) => n.value).filter(isIpv4);
   return new DhcpServer({
     address: primary.address,

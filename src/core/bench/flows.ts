@@ -28,6 +28,8 @@ export interface Flow<T> {
   readonly backTable: string;
   readonly about: T;
   lastSeen: Milliseconds;
+  /** Whether anything came back. */
+  answered: boolean;
 }
 
 /** A packet of a flow that is already known, and in which direction it goes. */
@@ -85,6 +87,7 @@ export class FlowTable<T> {
         backTable: tables.back,
         about,
         lastSeen: now,
+        answered: false,
       };
       this.byKey.set(keyOf(tables.forward, protocol, forward), { flow, direction: 'forward' });
       this.byKey.set(key, { flow, direction: 'back' });

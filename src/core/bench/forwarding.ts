@@ -76,6 +76,18 @@ export interface ForwardingSide {
   deliver(read: ReadPacket, mark?: number): void;
 }
 
+/**
+ * Whether a segment goes on with a connection whose answers take another way: to the box nobody has answered it, so that
+ * it is no part of any connection (RFC 9293 §3.10.7.4; the same as a Linux box's tracking).
+ */
+const isOneSided = (flow: Flow<About>, { inner }: ReadPacket): boolean =>
+  inner.protocol === 'tcp' &&
+  !flow.answered &&
+  !(inner.tcp.syn && !inner.tcp.ack) &&
+  !inner.tcp.rst &&
+  flow.about.arrival !== '' &&
+  flow.about.departure !== '';
+
 /** The table name under which the box's own side of flows is kept; no table of a site can be called that. */
 const BOX = '';
 const NOTHING = new Uint8Array(0);
@@ -201,6 +213,11 @@ export class Forwarding {
   /** Step 4: a packet of a flow that is known. */
   private known(arrival: BoxInterface, found: KnownFlow<About>, read: ReadPacket, mark?: number): void {
     const { flow, direction } = found;
+    if (direction === 'back') flow.answered = true;
+    else if (isOneSided(flow, read)) {
+      this.step(mark, 'known-flow', 'one-sided', read.packet);
+      return;
+    }
     flow.lastSeen = this.side.scheduler.now;
     const to = direction === 'forward' ? flow.about.departure : flow.about.arrival;
     const packet = withEnds(read, translated(found));

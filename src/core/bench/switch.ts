@@ -8,8 +8,8 @@ import type { Tracer } from './trace';
 
 interface SwitchPort {
   readonly nic: Nic;
-  /** The VLAN of untagged frames. */
-  readonly native: number;
+  /** The VLAN of untagged frames; absent where those get nowhere. */
+  readonly native?: number;
   /** VLANs that travel tagged; a set for a trunk, absent for an access port. */
   readonly tagged?: ReadonlySet<number>;
 }
@@ -25,7 +25,7 @@ export class Switch implements Machine {
   ) {}
 
   /** Adds a port; `tagged` makes it a trunk. VLAN 0 stands for "untagged" on a switch without VLANs. */
-  addPort(name: string, native: number, tagged?: ReadonlySet<number>): Nic {
+  addPort(name: string, native: number | undefined, tagged?: ReadonlySet<number>): Nic {
     const nic = new Nic(this, name);
     this.ports.push({ nic, native, tagged });
     return nic;
@@ -46,6 +46,7 @@ export class Switch implements Machine {
     if (id !== undefined && id !== port.native && !port.tagged?.has(id)) return;
     if (id !== undefined && !port.tagged) return;
     const vlan = id ?? port.native;
+    if (vlan === undefined) return;
     memo(this.learned, vlan, () => new Map<Mac, SwitchPort>()).set(source, port);
     const known = destination === BROADCAST ? undefined : this.find(vlan, destination);
     if (frame.mark !== undefined && this.trace && known && known !== port) {

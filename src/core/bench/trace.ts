@@ -60,6 +60,7 @@ export type StepCode =
   | 'arrived'
   | 'own-source'
   | 'malformed'
+  | 'one-sided'
   | 'no-route-back'
   | 'guard'
   | 'known-forward'
@@ -89,7 +90,9 @@ export type StepCode =
   | 'provider-translates'
   | 'provider-forwards'
   | 'provider-no-route'
-  | 'cloud-no-route';
+  | 'cloud-no-route'
+  | 'router-forwards'
+  | 'router-no-route';
 
 /** One step. The packet is as it was at that moment. */
 export interface Step {

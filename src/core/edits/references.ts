@@ -1,8 +1,8 @@
 /** Where statements speak of a thing by its name: what the name means there decides. */
 import { written } from '#core/notation';
-import type { ClauseOp, FileChange, Kind, Ref, Span, Statement, Who } from '#core/notation';
+import type { ClauseOp, FileChange, Kind, Plug, Ref, Span, Statement, Who } from '#core/notation';
 import { kindOf } from '#core/semantics';
-import { zoneNamed } from '#core/site';
+import { routingSwitch, zoneNamed } from '#core/site';
 import type { Site } from '#core/site';
 import { changeClauses, joinChanges } from './change';
 
@@ -24,9 +24,11 @@ const lineKind = (site: Site, name: string): Kind =>
     ? 'circuit'
     : site.switches.some((x) => x.name === name)
       ? 'switch'
-      : site.stations.some((x) => x.name === name)
-        ? 'station'
-        : 'port';
+      : site.routers.some((x) => x.name === name)
+        ? 'router'
+        : site.stations.some((x) => x.name === name)
+          ? 'station'
+          : 'port';
 
 /** Every name in a statement that stands for another thing. */
 function mentionsIn(site: Site, s: Statement): Mention[] {
@@ -83,31 +85,24 @@ function mentionsIn(site: Site, s: Statement): Mention[] {
       break;
     case 'circuit':
     case 'switch':
-    case 'station': {
-      const { plug } = s;
-      if (plug?.to === 'jack') {
-        const { start } = plug.at;
-        out.push({
-          name: plug.switch,
-          at: { start, end: start + plug.switch.length },
-          kind: 'switch',
-          said: false,
-          open: false,
-        });
-      } else if (plug)
-        out.push({
-          name: plug.port,
-          at: { start: plug.at.start, end: plug.at.start + plug.port.length },
-          kind: 'port',
-          said: false,
-          open: false,
-        });
+    case 'station':
+      if (s.plug) out.push(plugged(site, s.plug));
       break;
-    }
+    case 'router':
+      for (const { value } of s.legs) out.push(plugged(site, value.plug, true));
+      break;
     default:
       break;
   }
   return out;
+}
+
+/** The port or switch that a cable ends at; a leg of a router may be a switch's own. */
+function plugged(site: Site, plug: Plug, leg = false): Mention {
+  const name = plug.to === 'jack' ? plug.switch : plug.port;
+  const { start } = plug.at;
+  const kind = plug.to === 'jack' || (leg && routingSwitch(site.switches, plug)) ? 'switch' : 'port';
+  return { name, at: { start, end: start + name.length }, kind, said: false, open: false };
 }
 
 /** What lets one statement speak of another thing of the kind. */

@@ -47,6 +47,12 @@ const dual = (...lines: string[]) =>
   ).replace(DESK, `${DESK}, address6 2001:db8:20::1/64, advertises`)}${lines.join('\n')}\n`;
 
 const DOOR = 'door d: 198.51.100.19 tcp 443 > 10.61.20.5';
+/** A router inside, a switch's own, with a network of its own behind it. */
+const HALL = [
+  'interface transit: on p3 tag 30, zone office, address 10.61.30.1/24, answers ping',
+  'switch core: at p3, carries 30, jack 3 tag 30, jack 4 tag 130, jack 7 tag 20',
+  'router hall: leg core tag 30 10.61.30.2/24, leg core tag 130 10.61.130.1/24 lends .50-.90, gateway 10.61.30.1',
+];
 const BLUE = [
   'table blue:',
   'interface lab: on p3, zone office, table blue, address 10.61.20.2/24, answers ping',
@@ -927,6 +933,91 @@ const ROWS: readonly Row[] = [
     ),
     mend: true,
     says: /northmoor does not bring 203\.0\.113\.64\/29 to line/,
+  },
+  // what is behind a router inside
+  {
+    code: 'behind-unrouted',
+    raise: more(...HALL),
+    near: more(...HALL, 'table main: route 10.61.130.0/23 via 10.61.30.2'),
+    mend: true,
+    subject: 'router/hall',
+    says: /10\.61\.130\.0\/24 is behind router hall \(10\.61\.30\.2 on transit\), and table main/,
+  },
+  {
+    code: 'router-gateway-foreign',
+    raise: more(...HALL.map((l) => l.replace('gateway 10.61.30.1', 'gateway 10.61.30.9'))),
+    near: more(...HALL),
+    mend: true,
+    says: /hall sends everything to 10\.61\.30\.9, but transit there has 10\.61\.30\.1/,
+  },
+  {
+    code: 'router-gateway-foreign',
+    raise: more(...HALL.map((l) => l.replace(', gateway 10.61.30.1', ''))),
+    near: more(
+      ...HALL.map((l) => l.replace('gateway 10.61.30.1', 'gateway 10.61.30.3')),
+      'switch stub: jack 1 tag 1',
+      'router mill: leg core tag 30 10.61.30.3/24, leg stub/1 10.61.140.1/24, gateway 10.61.30.1',
+    ),
+    mend: true,
+    says: /hall has no gateway/,
+  },
+  {
+    code: 'answers-around',
+    raise: more(...HALL, 'station beside: at core/3, address 10.61.30.9/24, gateway 10.61.30.1'),
+    near: more(...HALL, 'station beside: at core/3, address 10.61.30.9/24, gateway 10.61.30.2'),
+    subject: 'router/hall',
+    says: /beside asks 10\.61\.130\.0\/24 by the box/,
+  },
+  {
+    code: 'station-gateway-foreign',
+    raise: more(...HALL, 'station kiln: at core/4, address 10.61.130.9/24, gateway 10.61.130.2'),
+    near: more(...HALL, 'station kiln: at core/4, address 10.61.130.9/24, gateway 10.61.130.1'),
+    mend: true,
+    says: /kiln sends everything to 10\.61\.130\.2, but router hall there has 10\.61\.130\.1/,
+  },
+  {
+    code: 'lends-two-servers',
+    raise: more(
+      ...HALL.map((l) =>
+        l
+          .replace('10.61.30.2/24,', '10.61.30.2/24 lends .90-.99,')
+          .replace('answers ping', 'answers ping, lends .50-.60'),
+      ),
+    ),
+    near: more(...HALL.map((l) => l.replace('10.61.30.2/24,', '10.61.30.2/24 lends .90-.99,'))),
+    says: /router hall lends too/,
+  },
+  // jacks that carry several tags
+  {
+    code: 'tag-not-carried',
+    raise: more(
+      ...HALL,
+      'switch ap: at core/7, carries 30, jack 1 tag 30',
+      'station phone: at ap/1, address by dhcp',
+    ),
+    near: more(
+      ...HALL.map((l) => l.replace('jack 7 tag 20', 'jack 7 tag 20 carries 30')),
+      'switch ap: at core/7, carries 30, jack 1 tag 30',
+      'station phone: at ap/1, address by dhcp',
+    ),
+    mend: true,
+    subject: 'station/phone',
+    says: /phone uses tag 30, but switch core on jack 7 carries no tag/,
+  },
+  {
+    code: 'cable-twice',
+    raise: more(
+      ...HALL.map((l) => l.replace('jack 7 tag 20', 'jack 7 tag 20 carries 30 40')),
+      'station vm-a: at core/7 tag 30, address by dhcp',
+      'station vm-b: at core/7 tag 30, address by dhcp',
+    ),
+    near: more(
+      ...HALL.map((l) => l.replace('jack 7 tag 20', 'jack 7 tag 20 carries 30 40')),
+      'station host: at core/7, address by dhcp',
+      'station vm-a: at core/7 tag 30, address by dhcp',
+      'station vm-b: at core/7 tag 40, address by dhcp',
+    ),
+    says: /vm-b is plugged into core\/7, where vm-a already is/,
   },
   // what has an end
   {

@@ -14,9 +14,9 @@ import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import { changeClauses } from '#core/edits';
 import { written } from '#core/notation';
-import type { AnswersClause, Span, Statement } from '#core/notation';
-import { addressesOf, circuitsOf, gatewayOf, networksOf } from '#core/site';
-import type { Circuit, Interface, Site } from '#core/site';
+import type { AnswersClause, Plug, Span, Statement, StatementOf } from '#core/notation';
+import { addressesOf, circuitsOf, gatewayOf, interfaceAt, networksOf } from '#core/site';
+import type { Circuit, InsideRouter, Interface, RouterLeg, Site } from '#core/site';
 import type { Context, Mend } from './finding';
 
 /** Interfaces that are not off. */
@@ -31,6 +31,34 @@ export const inside = (site: Site): Interface[] => live(site).filter((i) => !i.u
 export const uplinks = (site: Site): readonly Interface[] =>
   memo(outward, site, () => live(site).filter((i) => i.uplink));
 const outward = new WeakMap<Site, readonly Interface[]>();
+
+/** Everything that has a cable, with where it is plugged in: a router once for each of its legs. */
+export const cablesOf = (
+  site: Site,
+): (readonly [StatementOf<'circuit' | 'switch' | 'router' | 'station'>, Plug])[] => [
+  ...[...site.circuits, ...site.switches, ...site.stations].flatMap((s) =>
+    s.plug ? [[s, s.plug] as const] : [],
+  ),
+  ...site.routers.flatMap((s) => s.legs.map((l) => [s, l.value.plug] as const)),
+];
+
+/** A router inside by each leg that is on the segment of an interface, with its legs that the box does not meet. */
+export function routersBefore(
+  c: Context,
+): {
+  readonly router: InsideRouter;
+  readonly leg: RouterLeg;
+  readonly iface: Interface;
+  readonly behind: readonly RouterLeg[];
+}[] {
+  return c.wiring.routers.flatMap((router) => {
+    const behind = router.legs.filter((l) => !interfaceAt(c.site, l.landing));
+    return router.legs.flatMap((leg) => {
+      const iface = interfaceAt(c.site, leg.landing);
+      return iface && !iface.uplink ? [{ router, leg, iface, behind }] : [];
+    });
+  });
+}
 
 /** The IPv4 networks of an interface, learned ones included. */
 export const networks4 = (c: Context, iface: Interface): Prefix<Ipv4>[] =>

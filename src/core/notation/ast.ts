@@ -100,10 +100,32 @@ export interface KeepsClause {
   readonly at: Span;
 }
 
-/** Where a cable ends: a port of the box (with a tag for a circuit), or a jack of a switch. */
+/** Where a cable ends: a port of the box or a jack of a switch, with the tag that frames have there. */
 export type Plug =
   | { readonly to: 'port'; readonly port: string; readonly tag?: number; readonly at: Span }
-  | { readonly to: 'jack'; readonly switch: string; readonly jack: number; readonly at: Span };
+  | {
+      readonly to: 'jack';
+      readonly switch: string;
+      readonly jack: number;
+      readonly tag?: number;
+      readonly at: Span;
+    };
+
+/** A jack of a switch: the VLAN of its untagged frames, and those that travel tagged. */
+export interface JackClause {
+  readonly jack: number;
+  /** Absent: untagged frames get nowhere. */
+  readonly tag?: number;
+  readonly carries: readonly At<number>[];
+}
+
+/** One side of a router inside: where it is, its address there, and what it does for stations of that network. */
+export interface LegClause {
+  /** A port with a tag may be a switch with one of its VLANs: a switch that routes. */
+  readonly plug: Plug;
+  readonly address: At<Prefix>;
+  readonly lends?: LendsClause;
+}
 
 export type RouteClause = {
   readonly prefix: Prefix;

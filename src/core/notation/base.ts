@@ -31,6 +31,10 @@ export function baseOf(kind: Kind, header: readonly Token[], clauses: readonly C
   return undefined;
 }
 
+/** The base that a clause has of its own: each leg of a router leans on its own address. */
+export const clauseBase = (kind: Kind, clause: Clause): Base | undefined =>
+  kind === 'router' && clause.name === 'leg' ? firstAddress(clause.words) : undefined;
+
 function firstAddress(words: readonly Token[]): Base | undefined {
   for (let i = 0; i < words.length; i++) {
     const found = fullAddress(words, i);

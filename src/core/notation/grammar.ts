@@ -14,6 +14,7 @@ export const KINDS = [
   'expect',
   'circuit',
   'switch',
+  'router',
   'station',
   'far',
 ] as const;
@@ -27,7 +28,13 @@ export const kindOf = (word: string): Kind | undefined =>
   KIND_WORDS.get(word) ?? (word.endsWith(':') ? KIND_WORDS.get(word.slice(0, -1)) : undefined);
 
 /** Kinds that describe what is plugged in; the others are told to the box. */
-export const WIRING_KINDS: ReadonlySet<Kind> = new Set<Kind>(['circuit', 'switch', 'station', 'far']);
+export const WIRING_KINDS: ReadonlySet<Kind> = new Set<Kind>([
+  'circuit',
+  'switch',
+  'router',
+  'station',
+  'far',
+]);
 
 /** Whether a statement is told to the box, and does not describe what is plugged in. */
 export const isOfBox = ({ kind }: { readonly kind: Kind }): boolean => !WIRING_KINDS.has(kind);
@@ -42,6 +49,7 @@ const NAMED = [
   'door',
   'circuit',
   'switch',
+  'router',
   'station',
   'far',
 ] as const satisfies readonly Kind[];
@@ -54,8 +62,17 @@ export const NAMED_KINDS: ReadonlySet<Kind> = new Set<Kind>(NAMED);
 /** Where a bare name may mean several things, this is the order of looking (notation, "Lines and words"). */
 export const NAME_ORDER: readonly Kind[] = ['zone', 'interface', 'known', 'door', 'station', 'far'];
 
+/**
+ * Kinds that came after the first edition. A file of before may use their words as names, so they are not reserved, and
+ * do not stand before a name to say what it is.
+ */
+const LATER: ReadonlySet<Kind> = new Set<Kind>(['router']);
+
+/** Kinds that may stand before a name. */
+export const QUALIFYING_KINDS: readonly Kind[] = KINDS.filter((kind) => !LATER.has(kind));
+
 const RESERVED: ReadonlySet<string> = new Set<string>([
-  ...KINDS,
+  ...QUALIFYING_KINDS,
   ...'any internet main from to for via on tag in at by as and'.split(' '),
 ]);
 

@@ -17,7 +17,7 @@ export {
 } from './grammar';
 export type { Kind } from './grammar';
 export { CLAUSES, mayRepeat } from './kinds';
-export { POOL_WORDS } from './kinds/interface';
+export { POOL_WORDS } from './kinds/shared';
 export type { Statement, StatementOf } from './kinds';
 export { ANSWERABLE } from './ast';
 export type {
@@ -29,6 +29,8 @@ export type {
   Clause,
   GatewayClause,
   KeepsClause,
+  JackClause,
+  LegClause,
   LendsClause,
   Plug,
   ReadFaults,

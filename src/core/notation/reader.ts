@@ -19,7 +19,7 @@ import type { Ip, Mac, Prefix, Range, ServiceItem, Services } from '#core/addr';
 import type { At, ReadCode, ReadFaults, ReadProblem, Ref, Who } from './ast';
 import { resolveShort } from './base';
 import type { Base } from './base';
-import { KINDS, isFarName, isName, isReserved, nearest, nameLike } from './grammar';
+import { QUALIFYING_KINDS, isFarName, isName, isReserved, nearest, nameLike } from './grammar';
 import type { Kind } from './grammar';
 import { placeOf } from './lexer';
 import type { Span, Token } from './lexer';
@@ -275,7 +275,7 @@ export class Words {
       const item = this.addresses();
       return item && { type: 'addresses', ...item, at: through(token, this.words[this.i - 1] ?? token) };
     }
-    const ref = this.ref('a zone, interface, known, address, prefix or `any`', KINDS);
+    const ref = this.ref('a zone, interface, known, address, prefix or `any`', QUALIFYING_KINDS);
     return ref && { type: 'name', ...ref };
   }
 

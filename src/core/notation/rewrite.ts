@@ -6,7 +6,7 @@
 import { formatIp, lengthOfMask, parseIpv4 } from '#core/addr';
 import type { Ipv4 } from '#core/addr';
 import type { Clause } from './ast';
-import { baseOf, resolveShort } from './base';
+import { baseOf, clauseBase, resolveShort } from './base';
 import { applyEdits, diffEdits, mergeEdits } from './change';
 import type { Edit } from './change';
 import { parseDocument } from './document';
@@ -146,9 +146,11 @@ function keepValues(before: string, after: string): string {
   return applyEdits(after, mergeEdits(edits));
 }
 
+/** The short forms that lean on the base of the statement, not on that of their clause. */
 const shortWords = (statement: Statement) =>
   written(statement)
-    .clauses.flatMap((c) => c.words)
+    .clauses.filter((c) => !clauseBase(statement.kind, c))
+    .flatMap((c) => c.words)
     .filter((t) => t.kind === 'word' && /^\.[0-9]/.test(t.text));
 
 /** The address that short forms of the statement lean on. */

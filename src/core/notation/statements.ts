@@ -1,6 +1,6 @@
 /** From the words of one statement to its typed value, by the table of its kind. */
 import type { At, Clause, ReadProblem } from './ast';
-import { baseOf } from './base';
+import { baseOf, clauseBase } from './base';
 import type { Base } from './base';
 import type { ClauseOf, KindTable } from './clause';
 import { KINDS, NAMED_KINDS, nearest } from './grammar';
@@ -224,7 +224,8 @@ class ClauseReader {
   };
 
   private readClause(clause: Clause, entry: ClauseOf<unknown>): unknown {
-    const words = new Words(clause.words, clause.words[0]!, this.baseOf, this.problems, 1);
+    const base = () => clauseBase(this.parts.kind, clause) ?? this.baseOf();
+    const words = new Words(clause.words, clause.words[0]!, base, this.problems, 1);
     const { line, column } = clause.words[0]!;
     const value = entry.read(words, { start: clause.start, end: clause.end, line, column });
     words.end();

@@ -3,7 +3,7 @@ import { formatIp, formatPrefix } from '#core/addr';
 import type { Family } from '#core/addr';
 import { answerOf } from '#core/bench';
 import type { Attempt, Bench, Host } from '#core/bench';
-import { claimantAt, interfaceAt } from '#core/site';
+import { claimantAt, interfaceFor } from '#core/site';
 import type { Interface, Station } from '#core/site';
 import { endOf, isForbidden } from './explain';
 import type { EndStep } from './explain';
@@ -36,7 +36,7 @@ export interface DeskLadder {
 export function desksOf(bench: Bench): { station: Station; iface: Interface }[] {
   return bench.wiring.stations.flatMap((station) => {
     if (station.off || station.name.startsWith(PROBE)) return [];
-    const iface = interfaceAt(bench.site, station.landing) ?? claimantAt(bench.site, station.landing);
+    const iface = interfaceFor(bench.site, bench.wiring, station) ?? claimantAt(bench.site, station.landing);
     return iface && !iface.uplink ? [{ station, iface }] : [];
   });
 }

@@ -8,6 +8,7 @@ const ENDS = [
   'no-interface',
   'own-source',
   'malformed',
+  'one-sided',
   'no-route-back',
   'guard',
   'box-silent',
@@ -25,6 +26,7 @@ const ENDS = [
   'provider-dead',
   'provider-no-route',
   'cloud-no-route',
+  'router-no-route',
 ] as const satisfies readonly Step['code'][];
 
 /** Where a packet's way can end. */

@@ -1,6 +1,7 @@
 /** Probes: stations put where nobody sits, so that a zone or network can be asked about. They listen to everything. */
 import { IpSet, contains, familyOf, formatIp, hostRange, isIpv4, offsetIp } from '#core/addr';
 import type { Family, Ip, Ipv4 } from '#core/addr';
+import type { Model } from '#core/model';
 import type { Who } from '#core/notation';
 import { FAMILIES, doorPlaces, exitsOf, judgeOnSets, spotOf } from '#core/reach';
 import type { Place, Reach } from '#core/reach';
@@ -34,7 +35,11 @@ export function interfacesOf(site: Site, prospects: Prospects, who: Who): Interf
 }
 
 /** A probe on the segment of an inside interface with this address, or the highest free one of its primary subnet. */
-export function probeOn(iface: Interface, prospects: Prospects, wanted?: Ip): Station | undefined {
+export function probeOn(
+  iface: Interface,
+  { prospects, wiring }: Pick<Model, 'prospects' | 'wiring'>,
+  wanted?: Ip,
+): Station | undefined {
   const port = iface.ports[0];
   const nets = networksOf(iface, prospects);
   const net =
@@ -46,6 +51,7 @@ export function probeOn(iface: Interface, prospects: Prospects, wanted?: Ip): St
   const taken = new Set<Ip>([
     ...addressesOf(iface, prospects).map((a) => a.address),
     ...[...prospects.stations.values(), ...prospects.stations6.values()].map((p) => p.address),
+    ...wiring.routers.flatMap((r) => r.legs.map((l) => l.address.address)),
   ]);
   const { first, last } = hostRange(net);
   let address = wanted;
@@ -103,7 +109,7 @@ export function extrasFor(reach: Reach): Extras {
   const probes = new Map<string, Station>();
   const fars = new Map<Ip, Far>();
   const add = (iface: Interface, address?: Ip) => {
-    const made = probeOn(iface, prospects, address);
+    const made = probeOn(iface, reach.model, address);
     if (!made) return;
     const name = address === undefined ? made.name : `${made.name} ${formatIp(address)}`;
     // The same address in another table is somebody else.

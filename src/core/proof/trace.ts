@@ -94,7 +94,7 @@ function placeOf(model: Model, who: Who, towards: boolean): Asker | TraceFault {
     const iface = site.interfaces.find(
       (i) => !i.off && !i.uplink && networksOf(i, prospects).some((n) => contains(n, address)),
     );
-    const probe = iface && probeOn(iface, prospects, address);
+    const probe = iface && probeOn(iface, model, address);
     return probe ? { at: 'host', name: probe.name, probe } : { what: 'no-place', name: formatIp(address) };
   }
   const kind = kindOf(site, who);
@@ -134,7 +134,7 @@ function placeOf(model: Model, who: Who, towards: boolean): Asker | TraceFault {
   const zone = zoneNamed(site, name);
   if (zone?.upstream && firstFar) return { at: 'far', name: firstFar.name };
   for (const iface of interfaces) {
-    const probe = probeOn(iface, prospects);
+    const probe = probeOn(iface, model);
     if (probe) return { at: 'host', name: probe.name, probe };
   }
   return { what: 'no-place', name };
@@ -262,7 +262,8 @@ function verdictOf(
       : end.code === 'no-route' ||
           end.code === 'host-no-gateway' ||
           end.code === 'provider-no-route' ||
-          end.code === 'cloud-no-route'
+          end.code === 'cloud-no-route' ||
+          end.code === 'router-no-route'
         ? 'unroutable'
         : end.code === 'no-neighbour'
           ? 'unresolved'

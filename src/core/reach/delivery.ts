@@ -10,13 +10,17 @@ import { proxiedBy } from '#core/semantics';
 import {
   announcedBy,
   circuitsOf,
+  handedOn,
   interfaceAt,
   interfaceMac,
   networksOf,
+  routerAt,
+  segmentOf,
+  sentToBox,
   speaks6,
   wantsDelegation,
 } from '#core/site';
-import type { Circuit, Interface } from '#core/site';
+import type { Circuit, InsideRouter, Interface } from '#core/site';
 import { ALL, SPECIAL } from './block';
 import { stationAddress, stationGateway } from './places';
 import type { Place } from './places';
@@ -198,9 +202,8 @@ export class Delivery {
       const own = stationAddress(this.model, station, family)!;
       const onLink = IpSet.ofPrefixes([networkOf(own)]);
       const gateway = stationGateway(this.model, station, place.at, family);
-      const good = gateway === 'router' || (gateway !== undefined && claims.has(gateway));
-      const out = good ? ALL[family].minus(onLink) : IpSet.empty;
-      return { destinations: out.union(onLink.intersect(claims)), onLink };
+      const out = this.handedToBox(place, gateway, family).minus(onLink);
+      return { destinations: place.beyond ? out : out.union(onLink.intersect(claims)), onLink };
     }
     if (place.beyond)
       return {
@@ -209,6 +212,39 @@ export class Delivery {
       };
     const onLink = this.netsOf(place.at).find((n) => n.meets(place.addresses)) ?? IpSet.empty;
     return { destinations: ALL[family].minus(onLink.minus(claims)), onLink };
+  }
+
+  /** What a gateway of a station gets that ends at the box: everything at the box itself, what it hands on at a router. */
+  private handedToBox(place: Place, gateway: Ip | 'router' | undefined, family: Family): IpSet {
+    const claims = this.claims(place.at);
+    if (gateway === undefined) return IpSet.empty;
+    if (!place.beyond && (gateway === 'router' || claims.has(gateway))) return ALL[family];
+    const router = this.routerOf(place);
+    return router ? sentToBox(this.model.wiring, router, `interface ${place.at.name}`, claims) : IpSet.empty;
+  }
+
+  /** The router inside that is the gateway of a station. */
+  private routerOf({ station, at }: Place): InsideRouter | undefined {
+    const gateway = station && stationGateway(this.model, station, at, 4);
+    return gateway !== undefined && gateway !== 'router' && isIpv4(gateway)
+      ? routerAt(this.model.wiring, segmentOf(this.model.site, station!.landing), gateway)
+      : undefined;
+  }
+
+  /**
+   * The addresses on the segment of a place's interface, or behind a router on it, to which what a station sends gets
+   * by routers alone: the box never sees it.
+   */
+  around(from: Place, to: Place): IpSet {
+    const router = this.routerOf(from);
+    const { site, wiring } = this.model;
+    if (!router || from.at !== to.at) return IpSet.empty;
+    const target = to.station ? segmentOf(site, to.station.landing) : `interface ${to.at.name}`;
+    const gets = (address: Ip) => isIpv4(address) && handedOn(wiring, router, address) === target;
+    if (to.station) return to.addresses.ranges.every((r) => gets(r.first)) ? to.addresses : IpSet.empty;
+    if (to.beyond) return IpSet.empty;
+    // Hosts as they should be lie in one network, which a router has as a whole.
+    return gets(to.addresses.ranges[0]!.first) ? to.addresses : IpSet.empty;
   }
 
   /**
@@ -230,6 +266,16 @@ export class Delivery {
 
   /** The sources that get to a place at all: what its provider carries, where one stands before it. */
   carriedTo(place: Place, family: Family, via: Ip | undefined): IpSet {
+    const { station } = place;
+    if (station && place.beyond) {
+      const { site, wiring } = this.model;
+      const router =
+        via !== undefined && isIpv4(via) ? routerAt(wiring, `interface ${place.at.name}`, via) : undefined;
+      const own = stationAddress(this.model, station, family)!.address;
+      const good =
+        router && isIpv4(own) && handedOn(wiring, router, own) === segmentOf(site, station.landing);
+      return good ? ALL[family] : IpSet.empty;
+    }
     if (!place.at.uplink || !place.beyond) return ALL[family];
     return (via === undefined ? undefined : this.lineTo(place.at, family, via)?.carries) ?? IpSet.empty;
   }

@@ -5,7 +5,20 @@ import { memo } from '#core/base';
 import type { Model } from '#core/model';
 import type { Who } from '#core/notation';
 import { addressesFor, inOrder, internetSet, kindOf, proxiedBy } from '#core/semantics';
-import { addressesOf, interfaceAt, isLit, networksOf, poolOf, stationsOf, zoneNamed } from '#core/site';
+import {
+  addressesOf,
+  interfaceFor,
+  interfaceAt,
+  isLit,
+  landed,
+  networksOf,
+  poolOf,
+  routersOn,
+  segmentOf,
+  stationsBehind,
+  stationsOf,
+  zoneNamed,
+} from '#core/site';
 import type { Far, Interface, Station } from '#core/site';
 import { ALL, FAMILIES } from './block';
 
@@ -35,21 +48,29 @@ export function stationGateway(
   if (family === 6) return s.gateway6 ?? (at.advertises ? 'router' : undefined);
   if (!s.dhcp) return s.gateway;
   const own = g.prospects.stations.get(s.name);
-  const pool = own && poolOf(at.pools, own.address);
+  const pool = own && landed(s.landing) ? poolOf(at.pools, own.address) : undefined;
   if (pool?.gateway !== undefined) return pool.gateway;
+  const lender =
+    own &&
+    !pool &&
+    routersOn(g.wiring, segmentOf(g.site, s.landing)).find(
+      ({ leg }) => leg.pool && poolOf([leg.pool], own.address),
+    );
+  if (lender) return lender.leg.pool?.gateway ?? lender.leg.address.address;
   return addressesOf(at, g.prospects).find((a) => own && isIpv4(a.address) && sameNet(a, own))?.address;
 }
 
 const sameNet = (a: Prefix, b: Prefix): boolean =>
   rangeContains(hostRange(a), b.address) || a.address === b.address;
 
-/** The hosts that may sit on the segment of an interface: its networks without what the box answers for. */
+/** The hosts that may sit on the segment of an interface: its networks without what the box and routers answer for. */
 function hostsOn(g: Model, iface: Interface): IpSet {
   const nets = networksOf(iface, g.prospects);
   // A network of one address is a line to one neighbour, and that address is the box.
   const hosts = IpSet.of(nets.map((n) => hostRange(n)));
   const own = addressesOf(iface, g.prospects).map((a) => a.address);
-  return hosts.minus(IpSet.ofAddresses([...own, ...proxiedBy(g.site, iface)]));
+  const routers = routersOn(g.wiring, `interface ${iface.name}`).map(({ leg }) => leg.address.address);
+  return hosts.minus(IpSet.ofAddresses([...own, ...routers, ...proxiedBy(g.site, iface)]));
 }
 
 /** Everything behind an interface: its hosts, and beyond them what static routes and known hosts say. */
@@ -130,8 +151,15 @@ function gather(
     taken.push(own.address);
     add(IpSet.ofAddresses([own.address]), false, { station });
   }
-  add(near.minus(IpSet.ofAddresses(taken)), false);
-  add(far, true);
+  for (const station of stationsBehind(g.site, g.wiring, iface)) {
+    const own = stationAddress(g, station, family);
+    if (!own) continue;
+    taken.push(own.address);
+    add(IpSet.ofAddresses([own.address]), true, { station });
+  }
+  const others = IpSet.ofAddresses(taken);
+  add(near.minus(others), false);
+  add(far.minus(others), true);
   return out;
 }
 
@@ -209,11 +237,10 @@ export function placesOf(g: Model, who: Who, family: Family): Place[] {
           return live.filter((i) => i.name === who.name).flatMap((i) => placesAt(g, i, family));
         case 'station': {
           const station = g.wiring.stations.find((s) => s.name === who.name && !s.off);
-          const at = station && interfaceAt(site, station.landing);
+          const at = station && interfaceFor(site, g.wiring, station);
           const own = station && stationAddress(g, station, family);
-          return at && own
-            ? [{ at, addresses: IpSet.ofAddresses([own.address]), station, beyond: false }]
-            : [];
+          const beyond = !!station && !landed(station.landing);
+          return at && own ? [{ at, addresses: IpSet.ofAddresses([own.address]), station, beyond }] : [];
         }
         case 'known': {
           const known = site.knowns.find((k) => k.name === who.name)!;

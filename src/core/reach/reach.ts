@@ -72,10 +72,25 @@ export class Reach {
           around: true,
         });
     }
+    const past = delivery.around(from, to);
+    if (!past.isEmpty) extend(out, this.pastTheBox({ ...all, destinations: past }, from, to, family));
     const asked = { ...all, destinations: to.addresses.intersect(sent.destinations) };
     for (const outcome of this.follower.between(from.at, to.at, family, asked))
       extend(out, this.delivered(outcome, outcome.flows, from, to, family));
     return out;
+  }
+
+  /** Flows that routers inside carry by themselves; their answers take the same way, or that over the box. */
+  private pastTheBox(flows: Block, from: Place, to: Place, family: Family): Passing[] {
+    const back = this.delivery.around(to, from);
+    const sources = flows.sources.intersect(back);
+    const distant = { ...flows, sources: flows.sources.minus(back) };
+    return [
+      ...(sources.isEmpty ? [] : [{ flows: { ...flows, sources }, answered: { ...flows, sources } }]),
+      ...(distant.sources.isEmpty
+        ? []
+        : [{ flows: distant, answered: this.returnsAsNew(distant, from, to, family), around: true }]),
+    ];
   }
 
   /** Of flows that did not cross the box, those whose answers do, as new flows: datagrams, where the rules let them. */
@@ -89,6 +104,7 @@ export class Reach {
       this.follower
         .between(to.at, from.at, family, wanted)
         .filter((o) => o.shown === undefined)
+        .filter((o) => !this.delivery.carriedTo(from, family, o.route?.via).isEmpty)
         .flatMap((o) => meet(o.flows, { ...wanted, services }) ?? []);
     const udp = cutAll([wanted], passing(wanted.services)).length
       ? ServiceSet.empty
@@ -140,21 +156,31 @@ export class Reach {
       shown === undefined ? sources.intersect(good) : good.has(shown) ? sources : IpSet.empty;
     const arrived = keep(flows.sources, this.delivery.carriedTo(to, family, via));
     if (arrived.isEmpty) return [];
-    // A target that takes the asker for a neighbour answers straight to it, where it is one.
-    const beside = from.at === to.at && !from.beyond && !to.beyond && shown === undefined;
-    const straight = beside
-      ? arrived.intersect(this.delivery.sendsToBox(to, family, 'routed').onLink)
-      : IpSet.empty;
-    const home = keep(arrived, this.delivery.answersTo(to, family, via))
-      .intersect(this.delivery.backTo(from, family))
-      .union(straight);
+    const home = keep(arrived, this.delivery.answersTo(to, family, via)).intersect(
+      this.delivery.backTo(from, family),
+    );
+    const passing = (services: ServiceSet, sources: IpSet): Passing => ({
+      flows: { ...flows, services, sources: arrived },
+      answered: sources.isEmpty ? undefined : { ...flows, services, sources },
+      outcome,
+    });
+    const straight =
+      shown === undefined ? this.straightBack(from, to, family).intersect(arrived).minus(home) : IpSet.empty;
+    if (straight.isEmpty) return [passing(flows.services, home)];
+    // Of a connection whose answers the box does not hear it lets no more through.
+    const tcp = ServiceSet.of([{ kind: 'proto', proto: PROTO.tcp }], family);
     return [
-      {
-        flows: { ...flows, sources: arrived },
-        answered: home.isEmpty ? undefined : { ...flows, sources: home },
-        outcome,
-      },
-    ];
+      passing(flows.services.minus(tcp), home.union(straight)),
+      passing(flows.services.intersect(tcp), home),
+    ].filter((x) => !x.flows.services.isEmpty);
+  }
+
+  /** The sources to whom a target answers without the box: neighbours, and those whom routers inside get to. */
+  private straightBack(from: Place, to: Place, family: Family): IpSet {
+    if (from.at !== to.at) return IpSet.empty;
+    const near =
+      from.beyond || to.beyond ? IpSet.empty : this.delivery.sendsToBox(to, family, 'routed').onLink;
+    return near.union(this.delivery.around(to, from));
   }
 
   /** What the box does with one flow that arrives by an interface. */

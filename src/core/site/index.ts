@@ -13,7 +13,19 @@ export {
   zoneNamed,
 } from './site';
 export type { Interface, NameProblem, OwnAddress, Pool, Port, Site, Zone } from './types';
-export { claimantAt, interfaceAt, isLit, isLooped, jackTag, landed, landingOf } from './segments';
+export {
+  claimantAt,
+  interfaceAt,
+  isLit,
+  isLooped,
+  jackCarries,
+  jackOf,
+  landed,
+  landingOf,
+  legLanding,
+  routingSwitch,
+  segmentOf,
+} from './segments';
 export type { Landing } from './segments';
 export {
   announcedBy,
@@ -24,7 +36,20 @@ export {
   lowestFree,
   macFor,
 } from './wiring';
-export type { Circuit, Far, Station, Wiring } from './wiring';
+export {
+  boxSideOf,
+  handedOn,
+  interfaceFor,
+  legToBox,
+  routerAt,
+  routersOn,
+  sentToBox,
+  stationsBehind,
+  wayInside,
+  waysInside,
+} from './inside';
+export type { InsideWay, OnSegment } from './inside';
+export type { Circuit, Far, InsideRouter, RouterLeg, Station, Wiring } from './wiring';
 export {
   addressesOf,
   advertisedNetwork,

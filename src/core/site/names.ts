@@ -103,6 +103,10 @@ export function checkNames(site: Site, first: ReadonlyMap<string, Statement>): N
       case 'station':
         if (s.plug?.to === 'jack') ref(s, { name: s.plug.switch, at: s.plug.at }, ['switch']);
         break;
+      case 'router':
+        for (const { plug } of s.legs.map((l) => l.value))
+          if (plug.to === 'jack') ref(s, { name: plug.switch, at: plug.at }, ['switch']);
+        break;
       case 'box':
       case 'port':
       case 'zone':

@@ -14,7 +14,8 @@ import {
 } from '#core/addr';
 import type { Ip, Ipv4, Ipv6, Mac, Prefix } from '#core/addr';
 import { memo } from '#core/base';
-import { interfaceAt, landed, meantAt } from './segments';
+import { routersOn } from './inside';
+import { interfaceAt, landed, meantAt, segmentOf } from './segments';
 import { primaryAddress, staticNetworks } from './site';
 import { interfaceMac } from './wiring';
 import type { Interface, Pool, Site } from './types';
@@ -157,10 +158,14 @@ export function foresee(site: Site, wiring: Wiring, observed: Partial<UplinksLea
     stations.set(s.name, s.address);
     takenAt(interfaceAt(site, s.landing)).add(s.address.address);
   }
+  // A server asks before it offers, so that what a router has is not given either.
+  for (const { landing, address } of wiring.routers.flatMap((r) => r.legs))
+    takenAt(interfaceAt(site, landing)).add(address.address);
   for (const s of wiring.stations) {
     if (!s.dhcp || s.off) continue;
     const iface = interfaceAt(site, s.landing);
-    const lease = iface && leaseFor(iface, s, takenAt(iface));
+    const lease =
+      (iface && leaseFor(iface, s, takenAt(iface))) ?? leaseInside(site, wiring, s, takenAt(iface));
     if (!lease) continue;
     stations.set(s.name, lease);
     takenAt(iface).add(lease.address);
@@ -280,6 +285,25 @@ function leaseFor(iface: Interface, station: Station, taken: ReadonlySet<Ip>): P
         const address = a as Ipv4;
         if (!reserved.has(address) && !taken.has(address) && contains(net, address))
           return { address, length: net.length };
+      }
+    }
+  return undefined;
+}
+
+/** The lease that a station gets of a router inside: the lowest free address of its pool. */
+function leaseInside(
+  site: Site,
+  wiring: Wiring,
+  station: Station,
+  taken: ReadonlySet<Ip>,
+): Prefix<Ipv4> | undefined {
+  for (const { leg } of routersOn(wiring, segmentOf(site, station.landing)))
+    for (const { first, last } of leg.pool?.ranges ?? []) {
+      if (!isIpv4(first) || !isIpv4(last)) continue;
+      for (let a = first as number; a <= last; a++) {
+        const address = a as Ipv4;
+        if (contains(leg.address, address) && address !== leg.address.address && !taken.has(address))
+          return { address, length: leg.address.length };
       }
     }
   return undefined;

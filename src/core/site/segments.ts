@@ -1,6 +1,6 @@
 /** Where a cable leads: through switches to a port and tag of the box, and which interface takes what arrives there. */
 import { memo } from '#core/base';
-import type { Plug, StatementOf } from '#core/notation';
+import type { JackClause, Plug, StatementOf } from '#core/notation';
 import type { Interface, Site } from './types';
 
 /** The port and tag on which the box meets something, or why it never does. */
@@ -11,39 +11,103 @@ export type Landing =
       readonly detail: string;
       /** Where it would arrive if the tag were carried. */
       readonly meant?: { readonly port: string; readonly tag: number };
+      /** The switch and VLAN nearest to the box that its frames get to, where that is somewhere. */
+      readonly segment?: string;
+      /** Who does not carry it: a switch on its own cable, or on a jack. */
+      readonly stop?: {
+        readonly switch: StatementOf<'switch'>;
+        readonly jack?: number;
+        readonly tag: number;
+      };
     };
+
+type Lost = Exclude<Landing, { readonly port: string }>;
+type JackPlug = Extract<Plug, { to: 'jack' }>;
 
 /** Whether the landing is a port of the box. */
 export const landed = (landing: Landing): landing is { readonly port: string; readonly tag?: number } =>
   'port' in landing;
 
-/** Follows a plug to the box. A frame climbs from an access jack, in its tag, over each switch's trunk. */
+/** Follows a plug to the box, from switch to switch. */
 export function landingOf(site: Site, plug: Plug | undefined): Landing {
   if (!plug) return { lost: 'not-plugged', detail: '' };
   if (plug.to === 'port') return { port: plug.port, tag: plug.tag };
-  return climb(site, plug, new Set());
+  return enter(site, plug, plug.tag, new Set(), {});
 }
 
-function climb(site: Site, plug: Extract<Plug, { to: 'jack' }>, seen: Set<string>): Landing {
+/** As landingOf, of one side of a router, which may be a switch's own. */
+export function legLanding(site: Site, plug: Plug): Landing {
+  const sw = routingSwitch(site.switches, plug);
+  return sw ? rise(site, sw, plug.tag ?? sw.native, new Set()) : landingOf(site, plug);
+}
+
+/** The switch that a leg of a router is in, by one of its VLANs. */
+export const routingSwitch = (
+  switches: readonly StatementOf<'switch'>[],
+  plug: Plug,
+): StatementOf<'switch'> | undefined =>
+  plug.to === 'port' ? switches.find((s) => s.name === plug.port) : undefined;
+
+/** A frame with a tag, or without, comes in by a jack. */
+function enter(
+  site: Site,
+  plug: JackPlug,
+  tag: number | undefined,
+  seen: Set<string>,
+  below: Pick<Lost, 'segment'>,
+): Landing {
   const sw = site.switches.find((s) => s.name === plug.switch);
-  if (!sw) return { lost: 'switch-unknown', detail: plug.switch };
+  if (!sw) return { lost: 'switch-unknown', detail: plug.switch, ...below };
+  const jack = jackOf(sw, plug.jack);
+  const socket = `${sw.name}/${plug.jack}`;
+  if (!jack) return { lost: 'jack-unknown', detail: socket, ...below };
+  const vlan = tag === undefined ? jack.tag : jackCarries(jack, tag) ? tag : undefined;
+  if (vlan !== undefined) return rise(site, sw, vlan, seen);
+  if (tag === undefined) return { lost: 'tag-not-carried', detail: `untagged frames on ${socket}`, ...below };
+  const stop = { switch: sw, jack: plug.jack, tag };
+  return {
+    lost: 'tag-not-carried',
+    detail: `${tag} on ${socket}`,
+    meant: meantFor(site, sw, tag),
+    stop,
+    ...below,
+  };
+}
+
+/** A frame that is in a VLAN of a switch leaves by the switch's own cable. */
+function rise(site: Site, sw: StatementOf<'switch'>, vlan: number, seen: Set<string>): Landing {
   if (seen.has(sw.name)) return { lost: 'switch-loop', detail: sw.name };
   seen.add(sw.name);
-  const vlan = jackTag(sw, plug.jack);
-  if (vlan === undefined) return { lost: 'jack-unknown', detail: `${sw.name}/${plug.jack}` };
+  const segment = `${sw.name} ${vlan}`;
   const tag = vlan === sw.native ? undefined : vlan;
   if (tag !== undefined && !sw.carries.some((c) => c.value === tag))
     return {
       lost: 'tag-not-carried',
       detail: `${tag} on ${sw.name}`,
-      meant: sw.plug?.to === 'port' ? { port: sw.plug.port, tag } : undefined,
+      meant: meantFor(site, sw, tag),
+      segment,
+      stop: { switch: sw, tag },
     };
-  if (!sw.plug) return { lost: 'not-plugged', detail: sw.name };
+  if (!sw.plug) return { lost: 'not-plugged', detail: sw.name, segment };
   if (sw.plug.to === 'port') return { port: sw.plug.port, tag };
-  // A jack is an access port: what arrives there tagged is dropped by the switch above.
-  if (tag !== undefined)
-    return { lost: 'tag-not-carried', detail: `${tag} on ${sw.plug.switch}/${sw.plug.jack}` };
-  return climb(site, sw.plug, seen);
+  return enter(site, sw.plug, tag, seen, { segment });
+}
+
+/** Where a tag would arrive if every switch on the way carried it. */
+function meantFor(site: Site, from: StatementOf<'switch'>, tag: number): Lost['meant'] {
+  const top = uplinksOf(site, from).at(-1);
+  return top?.plug?.to === 'port' ? { port: top.plug.port, tag } : undefined;
+}
+
+/** A switch and those that it hangs on, up to the box. */
+function uplinksOf(site: Site, sw: StatementOf<'switch'>): StatementOf<'switch'>[] {
+  const out: StatementOf<'switch'>[] = [];
+  for (let at: StatementOf<'switch'> | undefined = sw; at && !out.includes(at);) {
+    out.push(at);
+    const { plug }: StatementOf<'switch'> = at;
+    at = plug?.to === 'jack' ? site.switches.find((s) => s.name === plug.switch) : undefined;
+  }
+  return out;
 }
 
 /** Whether a switch's own cable leads round to itself: no frame goes over it. */
@@ -58,9 +122,13 @@ export function isLooped(site: Site, sw: StatementOf<'switch'>): boolean {
   return false;
 }
 
-/** The VLAN of a jack; undefined where the switch has no such jack. */
-export const jackTag = (sw: StatementOf<'switch'>, jack: number): number | undefined =>
-  sw.jacks.find((j) => j.value.jack === jack)?.value.tag;
+/** A jack of a switch, where it has that. */
+export const jackOf = (sw: StatementOf<'switch'>, jack: number): JackClause | undefined =>
+  sw.jacks.find((j) => j.value.jack === jack)?.value;
+
+/** Whether frames with a tag pass a jack with it: its own VLAN travels untagged there. */
+export const jackCarries = ({ tag: own, carries }: JackClause, tag: number): boolean =>
+  tag !== own && carries.some((c) => c.value === tag);
 
 /** Whether an interface can be on the air at all: it is not off, and neither is its port, or every one of several. */
 export const isLit = (site: Site, iface: Interface): boolean =>
@@ -92,4 +160,14 @@ export const meantAt = (landing: Landing): { readonly port: string; readonly tag
 export function claimantAt(site: Site, landing: Landing): Interface | undefined {
   const at = meantAt(landing);
   return at && site.interfaces.find((i) => i.ports.includes(at.port) && i.tag === at.tag);
+}
+
+/**
+ * What tells whether two things are on one segment: the interface of the box that is there, the port and tag where none
+ * is, or the switch and VLAN where it does not get to the box.
+ */
+export function segmentOf(site: Site, landing: Landing): string | undefined {
+  if (!landed(landing)) return landing.segment;
+  const iface = interfaceAt(site, landing);
+  return iface ? `interface ${iface.name}` : `port ${segmentKey(landing)}`;
 }

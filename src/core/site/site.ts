@@ -3,10 +3,11 @@ import { formatIp, isIpv4, networkOf, offsetIp } from '#core/addr';
 import type { Ip, Prefix } from '#core/addr';
 import { extend, memo } from '#core/base';
 import type { Day } from '#core/base';
-import type { At, Document, GatewayClause, Kind, Statement, StatementOf } from '#core/notation';
+import type { At, Document, GatewayClause, Kind, LendsClause, Statement, StatementOf } from '#core/notation';
 import { WIRING_KINDS } from '#core/notation';
 import { checkNames } from './names';
-import type { Zone, OwnAddress, Interface, Port, Site } from './types';
+import { routingSwitch } from './segments';
+import type { Zone, OwnAddress, Interface, Pool, Port, Site } from './types';
 
 /** Default maximum transmission unit of Ethernet, octets (RFC 894). */
 export const ETHERNET_MTU = 1500;
@@ -43,6 +44,7 @@ export function buildSite(documents: readonly Document[], today?: Day): Site {
   const interfaces = of('interface').map((s) => resolveInterface(s, zones));
   const circuits = of('circuit');
   const switches = of('switch');
+  const routers = of('router');
   const stations = of('station');
   const ports = new Map<string, Port>();
   const addPort = (name: string, statement?: StatementOf<'port'>) =>
@@ -57,7 +59,11 @@ export function buildSite(documents: readonly Document[], today?: Day): Site {
     });
   for (const statement of of('port')) addPort(statement.name, statement);
   for (const name of interfaces.flatMap((i) => i.ports)) if (!ports.has(name)) addPort(name);
-  for (const { plug } of [...circuits, ...switches, ...stations])
+  // A switch that routes has a leg in a VLAN of its own, and no cable for it.
+  const legs = routers
+    .flatMap((r) => r.legs.map((l) => l.value))
+    .filter((l) => !routingSwitch(switches, l.plug));
+  for (const { plug } of [...circuits, ...switches, ...stations, ...legs])
     if (plug?.to === 'port' && !ports.has(plug.port)) addPort(plug.port);
   const site: Site = {
     today,
@@ -76,6 +82,7 @@ export function buildSite(documents: readonly Document[], today?: Day): Site {
     expects: of('expect'),
     circuits,
     switches,
+    routers,
     stations,
     fars: of('far'),
     wired: statements.some((s) => WIRING_KINDS.has(s.kind)),
@@ -148,12 +155,7 @@ function resolveInterface(statement: StatementOf<'interface'>, zones: readonly Z
     mss: statement.mss?.value,
     mac: statement.mac?.value,
     answers: statement.answers,
-    pools: statement.lends.map((l) => ({
-      ranges: l.ranges.map((r) => r.value),
-      seconds: l.seconds,
-      gateway: l.gateway?.value,
-      names: l.names.map((n) => n.value),
-    })),
+    pools: statement.lends.map(poolFrom),
     reserved: statement.keeps.map((k) => ({ address: k.address.value, mac: k.mac, label: k.label })),
     names: statement.names
       ? {
@@ -163,6 +165,14 @@ function resolveInterface(statement: StatementOf<'interface'>, zones: readonly Z
       : { learned: dynamic !== undefined || learns6, addresses: [] },
   };
 }
+
+/** A pool as it is written. */
+export const poolFrom = (l: LendsClause): Pool => ({
+  ranges: l.ranges.map((r) => r.value),
+  seconds: l.seconds,
+  gateway: l.gateway?.value,
+  names: l.names.map((n) => n.value),
+});
 
 function alsoAddresses(item: At<{ range: { first: Ip; last: Ip }; length: number }>): OwnAddress[] {
   const out: OwnAddress[] = [];

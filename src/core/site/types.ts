@@ -167,6 +167,7 @@ export interface Site {
   readonly expects: readonly StatementOf<'expect'>[];
   readonly circuits: readonly StatementOf<'circuit'>[];
   readonly switches: readonly StatementOf<'switch'>[];
+  readonly routers: readonly StatementOf<'router'>[];
   readonly stations: readonly StatementOf<'station'>[];
   readonly fars: readonly StatementOf<'far'>[];
   /** Whether any statement says what is plugged in. */

@@ -19,10 +19,10 @@ import {
 } from '#core/addr';
 import type { Ip, Ipv4, Ipv6, Mac, Prefix, Range, Services } from '#core/addr';
 import type { Plug, StatementOf } from '#core/notation';
-import { claimantAt, landingOf } from './segments';
+import { claimantAt, landingOf, legLanding, routingSwitch, segmentOf } from './segments';
 import type { Landing } from './segments';
-import { primaryAddress, staticNetworks } from './site';
-import type { Interface, Site } from './types';
+import { poolFrom, primaryAddress, staticNetworks } from './site';
+import type { Interface, Pool, Site } from './types';
 
 export interface Circuit {
   readonly name: string;
@@ -99,8 +99,33 @@ export interface Far {
   readonly silent: boolean;
 }
 
+/** One side of a router inside. */
+export interface RouterLeg {
+  /** As it is written: `core/4`, `core tag 130`. */
+  readonly name: string;
+  readonly plug: Plug;
+  readonly landing: Landing;
+  /** What it is on (`segmentOf`); absent where it is on nothing. */
+  readonly segment?: string;
+  readonly address: Prefix<Ipv4>;
+  readonly mac: Mac;
+  readonly pool?: Pool;
+}
+
+/** A router inside, or a switch that routes. It speaks IPv4 and translates nothing. */
+export interface InsideRouter {
+  readonly name: string;
+  readonly statement: StatementOf<'router'>;
+  readonly legs: readonly RouterLeg[];
+  readonly gateway?: Ipv4;
+  readonly routes: readonly { readonly prefix: Prefix<Ipv4>; readonly via: Ipv4 }[];
+  /** It drops pings to itself. */
+  readonly silent: boolean;
+}
+
 export interface Wiring {
   readonly circuits: readonly Circuit[];
+  readonly routers: readonly InsideRouter[];
   readonly stations: readonly Station[];
   readonly fars: readonly Far[];
 }
@@ -133,6 +158,8 @@ export function describedPorts(site: Site): Set<string> {
   const out = new Set<string>();
   for (const s of [...site.circuits, ...site.switches, ...site.stations])
     if (s.plug?.to === 'port') out.add(s.plug.port);
+  for (const { value: leg } of site.routers.flatMap((r) => r.legs))
+    if (leg.plug.to === 'port' && !routingSwitch(site.switches, leg.plug)) out.add(leg.plug.port);
   return out;
 }
 
@@ -153,7 +180,8 @@ export function completeWiring(site: Site): Wiring {
     if (inside !== undefined && !seated.has(iface) && !iface.uplink && !iface.off && numbered)
       stations.push(supposedStation(site, iface, inside));
   }
-  return { circuits, stations, fars: completeFars(site, circuits, stations) };
+  const routers = site.routers.map((s) => statedRouter(site, s));
+  return { circuits, stations, routers, fars: completeFars(site, circuits, stations) };
 }
 
 function statedCircuit(site: Site, s: StatementOf<'circuit'>): Circuit {
@@ -227,6 +255,34 @@ function statedStation(site: Site, s: StatementOf<'station'>): Station {
     silent: s.silent,
     seat: !!s.seat,
     off: !!s.off,
+  };
+}
+
+function statedRouter(site: Site, s: StatementOf<'router'>): InsideRouter {
+  const legs = s.legs.map(({ value: { plug, address, lends } }): RouterLeg => {
+    const landing = legLanding(site, plug);
+    const socket = plug.to === 'port' ? plug.port : `${plug.switch}/${plug.jack}`;
+    const name = plug.tag === undefined ? socket : `${socket} tag ${plug.tag}`;
+    return {
+      name,
+      plug,
+      landing,
+      segment: segmentOf(site, landing),
+      address: address.value as Prefix<Ipv4>,
+      mac: macFor(`router ${s.name} ${name}`),
+      pool: lends && poolFrom(lends),
+    };
+  });
+  const gateway = s.gateway?.value;
+  return {
+    name: s.name,
+    statement: s,
+    legs,
+    gateway: gateway !== undefined && isIpv4(gateway) ? gateway : undefined,
+    routes: s.routes.flatMap(({ value: { prefix, via } }) =>
+      isIpv4(prefix.address) && isIpv4(via) ? [{ prefix: prefix as Prefix<Ipv4>, via }] : [],
+    ),
+    silent: s.silent,
   };
 }
 

@@ -15,6 +15,8 @@ export interface SiteShape {
   readonly uplinks: number;
   /** What people get wrong or do oddly: unlike masks, no gateways, routers inside, ports that are off, unequal doors. */
   readonly odd: boolean;
+  /** Routers inside, with stations behind them. */
+  readonly routers: boolean;
   /** How many promises at most. */
   readonly promises: number;
 }
@@ -26,6 +28,7 @@ export const EVERYTHING: SiteShape = {
   sends: true,
   uplinks: 2,
   odd: true,
+  routers: true,
   promises: 0,
 };
 
@@ -170,6 +173,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         ...zones,
         ...inside.map((z) => `${z}-net`),
         ...inside.map((z) => `station ${z}-pc`),
+        ...(shape.routers ? inside.map((z) => `station ${z}-in`) : []),
         'www.example',
         '10.61.2.50',
         ...(shape.odd ? ['10.70.5.9', '10.70.0.0/16', ...inside.map((z) => `${z}-net`)] : []),
@@ -218,6 +222,12 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
               ...(shape.odd ? ['narrow', 'alone', 'other gateway', 'six', 'dark'] : []),
             ),
             beside: shape.odd ? maybe('yes') : fc.constant(''),
+            behind: shape.routers
+              ? pick(
+                  ...['', '', '', '', 'static', 'lent'],
+                  ...(shape.odd ? ['lost', 'stranded', 'unrouted', 'deep', 'neighbour', 'foreign'] : []),
+                )
+              : fc.constant(''),
             off: shape.odd ? pick('', '', '', '', '', '', '', '', '', ', off') : fc.constant(''),
             listens: pick(
               '',
@@ -229,6 +239,52 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             ),
           })
           .map((r) => ({ ...r, name, place: i + 1 }));
+      /** A router on a network, a network of its own behind it, and somebody there. */
+      const behindText = (
+        name: string,
+        place: number,
+        n: number,
+        r: {
+          readonly behind: string;
+          readonly trunk: boolean;
+          readonly other: string;
+          readonly listens: string;
+        },
+      ): string => {
+        if (!r.behind || !r.trunk) return '';
+        const [own, net] = [`10.61.${n}.2`, `10.61.${n + 100}`];
+        const gateway =
+          { lost: `, gateway 10.61.${n}.9`, stranded: '' }[r.behind] ?? `, gateway 10.61.${n}.1`;
+        const lends = r.behind === 'lent' ? ' lends .50-.60' : '';
+        const address =
+          r.behind === 'lent'
+            ? 'address by dhcp'
+            : `address ${net}.10/24, gateway ${net}.${r.behind === 'foreign' ? 7 : 1}`;
+        const route =
+          r.behind === 'unrouted'
+            ? ''
+            : `table ${r.other ? 'blue' : 'main'}: route ${net}.0/24 via ${own}${r.behind === 'deep' ? `, route 10.61.${n + 150}.0/24 via ${own}` : ''}\n`;
+        const deep =
+          r.behind === 'deep'
+            ? `router ${name}-s: leg core tag ${place + 100} ${net}.2/24, leg core tag ${place + 150} 10.61.${n + 150}.1/24, gateway ${net}.1\n` +
+              `station ${name}-low: at core/${place + 50}, address 10.61.${n + 150}.10/24, gateway .1${r.listens}\n`
+            : '';
+        // One that knows of both networks, and asks the router first.
+        const beside =
+          r.behind === 'neighbour'
+            ? `station ${name}-nb: at core/${place + 20}, address 10.61.${n}.77/24, gateway ${own}${r.listens}\n`
+            : '';
+        return (
+          `router ${name}-r: leg core/${place + 20} ${own}/24, leg core tag ${place + 100} ${net}.1/24${lends}${gateway}${r.behind === 'deep' ? `, route 10.61.${n + 150}.0/24 via ${net}.2` : ''}\n`.replace(
+            `core/${place + 20} `,
+            r.behind === 'neighbour' ? `core tag ${place * 10} ` : `core/${place + 20} `,
+          ) +
+          `station ${name}-in: at core/${place + 40}, ${address}${r.listens}\n` +
+          deep +
+          beside +
+          route
+        );
+      };
       type Net = typeof net extends (...args: never[]) => fc.Arbitrary<infer T> ? T : never;
       /** `n` numbers its addresses: mostly its place, or that of another network in another table. */
       const netText = ({ name, place, ...r }: Net, n: number) => {
@@ -259,7 +315,9 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           r.beside && r.trunk
             ? `station ${name}-two: at core/${place + 10}, address 10.61.${n}.200/25${gw}${r.listens}\n`
             : '';
-        return iface + (sits[r.station] ?? at(`address ${own}/24${gw}`)) + second;
+        return (
+          iface + behindText(name, place, n, r) + (sits[r.station] ?? at(`address ${own}/24${gw}`)) + second
+        );
       };
       /** The networks as text; of two in different tables one may be a twin of the other, addresses and all. */
       const netsText = (nets: readonly Net[], twin: boolean): string[] => {
@@ -352,7 +410,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
               (tables && !routes ? 'table blue:\n' : '') +
               u.join('') +
               (trunk
-                ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40, jack 11 tag 10, jack 12 tag 20, jack 13 tag 30, jack 14 tag 40\n'
+                ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40, jack 11 tag 10, jack 12 tag 20, jack 13 tag 30, jack 14 tag 40, jack 21 tag 10, jack 22 tag 20, jack 23 tag 30, jack 24 tag 40, jack 41 tag 101, jack 42 tag 102, jack 43 tag 103, jack 44 tag 104, jack 51 tag 151, jack 52 tag 152, jack 53 tag 153, jack 54 tag 154\n'
                 : '') +
               nets.join('') +
               'known printer: 10.61.1.10\nknown servers: 10.61.2.10-10.61.2.20\n' +

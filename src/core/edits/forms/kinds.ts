@@ -372,7 +372,32 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     AT_PLAIN,
     one('native', slot('tag', 'tag')),
     one('carries', slot('tags', 'tag', { many: true })),
-    rows(one('jack', slot('jack', 'number'), slot('tag', 'tag', { lead: 'tag' }))),
+    rows(
+      one(
+        'jack',
+        slot('jack', 'number'),
+        slot('tag', 'tag', { lead: 'tag', may: true }),
+        slot('carries', 'tag', { lead: 'carries', may: true, many: true }),
+      ),
+    ),
+    NOTE,
+  ],
+  router: [
+    rows(
+      one(
+        'leg',
+        slot('socket', 'socket'),
+        TAG,
+        slot('own', 'own'),
+        slot('range', 'range', { lead: 'lends', may: true, many: true }),
+        slot('time', 'word', { lead: 'for', may: true, rare: true }),
+        slot('gateway', 'address', { lead: 'gateway', may: true, rare: true }),
+        slot('names', 'address', { lead: 'names', may: true, many: true }),
+      ),
+    ),
+    GATEWAY,
+    rows(one('route', slot('prefix', 'prefix'), 'via', slot('address', 'address'))),
+    SILENT,
     NOTE,
   ],
   station: [

@@ -26,6 +26,7 @@ const GESTURES = {
   box: plain('box'),
   circuit: plain('circuit'),
   switch: plain('switch'),
+  router: plain('router'),
   station: plain('station'),
   far: plain('far'),
 } satisfies Readonly<Record<string, Gesture>>;

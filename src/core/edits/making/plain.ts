@@ -16,6 +16,7 @@ const ASKED: Readonly<Partial<Record<Kind, readonly string[]>>> = {
   port: ['label'],
   circuit: ['at', 'gives', 'gateway'],
   switch: ['at', 'carries'],
+  router: ['leg', 'gateway'],
   station: ['at', 'address'],
   far: ['address', 'listens'],
   box: ['names'],
@@ -96,6 +97,7 @@ const NAMES: Readonly<Partial<Record<Kind, string>>> = {
   table: 'guest',
   circuit: 'line',
   switch: 'core',
+  router: 'hall',
   station: 'pc',
   box: 'edge',
 };

@@ -1,4 +1,7 @@
 /** Every check, family by family. */
+import { answersAround } from './upstream/answers-around';
+import { behindUnrouted } from './upstream/behind-unrouted';
+import { routerGatewayForeign } from './upstream/router-gateway-foreign';
 import { switchLoop } from './interfaces/switch-loop';
 import { mssOff } from './interfaces/mss-off';
 import { lendsTooSmall } from './leases/lends-too-small';
@@ -197,6 +200,9 @@ export const STATED = [
   nameUnknown,
   advertisesWithoutAddress,
   blockUnrouted,
+  behindUnrouted,
+  routerGatewayForeign,
+  answersAround,
   gatewayInside,
   gatewayIsSelf,
   gatewayNotHost,

@@ -1,5 +1,6 @@
 /** What is plugged in where, as rows: for whoever stands before the box with a cable in hand. */
 import { formatMac, formatPrefix } from '#core/addr';
+import type { Plug } from '#core/notation';
 import { interfaceAt, landed } from '#core/site';
 import type { Model } from '#core/model';
 import type { Interface, Landing } from '#core/site';
@@ -20,12 +21,18 @@ export interface PortRow {
 
 export interface JackRow {
   readonly jack: number;
-  readonly tag: number;
+  /** Of untagged frames. */
+  readonly tag?: number;
+  /** Travel tagged. */
+  readonly carries: readonly number[];
   readonly interface: string;
-  readonly station: string;
+  /** A station by its name, anything else with its kind. */
+  readonly plugged: string;
   readonly address: string;
   readonly mac: string;
 }
+
+const EMPTY_JACK = { interface: '', plugged: '', address: '', mac: '' } as const;
 
 export interface WiringSheet {
   readonly box: string;
@@ -77,20 +84,30 @@ export function wiringSheet({ site, wiring, prospects }: Model): WiringSheet {
   const switches = site.switches.map((sw) => ({
     name: sw.name,
     at: !sw.plug ? '' : sw.plug.to === 'port' ? sw.plug.port : `${sw.plug.switch}/${sw.plug.jack}`,
-    jacks: sw.jacks.map(({ value: { jack, tag } }): JackRow => {
-      const station = stations.find(
-        (s) => s.plug?.to === 'jack' && s.plug.switch === sw.name && s.plug.jack === jack,
-      );
-      const address = station && prospects.stations.get(station.name);
-      const own = station?.macStated ? station.mac : undefined;
-      return {
-        jack,
-        tag,
-        interface: nameOf(station && interfaceAt(site, station.landing)),
-        station: station?.name ?? '',
-        address: address ? `${formatPrefix(address)}${station.dhcp ? ' (lease, foreseen)' : ''}` : '',
-        mac: own === undefined ? '' : formatMac(own),
-      };
+    jacks: sw.jacks.flatMap(({ value: { jack, tag, carries } }) => {
+      const own = { jack, tag, carries: carries.map((c) => c.value) };
+      const here = (plug: Plug | undefined) =>
+        plug?.to === 'jack' && plug.switch === sw.name && plug.jack === jack;
+      const others = [
+        ...[...site.switches, ...site.circuits].flatMap((s) => (here(s.plug) ? [`${s.kind} ${s.name}`] : [])),
+        ...wiring.routers.flatMap((r) => (r.legs.some((l) => here(l.plug)) ? [`router ${r.name}`] : [])),
+      ].map((plugged): JackRow => ({ ...own, ...EMPTY_JACK, plugged }));
+      const rows = [
+        ...others,
+        ...stations
+          .filter((s) => here(s.plug))
+          .map((station): JackRow => {
+            const address = prospects.stations.get(station.name);
+            return {
+              ...own,
+              interface: nameOf(interfaceAt(site, station.landing)),
+              plugged: station.name,
+              address: address ? `${formatPrefix(address)}${station.dhcp ? ' (lease, foreseen)' : ''}` : '',
+              mac: station.macStated ? formatMac(station.mac) : '',
+            };
+          }),
+      ];
+      return rows.length ? rows : [{ ...own, ...EMPTY_JACK }];
     }),
   }));
   return { box: site.box?.name ?? 'box', ports, switches };

@@ -5,7 +5,7 @@ import type { Kind } from '../grammar';
 import { BOX, PORT, TABLE, ZONE } from './box';
 import { INTERFACE } from './interface';
 import { DOOR, EXPECT, KNOWN, LEAVE, PASSAGE, SEND } from './rules';
-import { CIRCUIT, FAR, STATION, SWITCH } from './wiring';
+import { CIRCUIT, FAR, ROUTER, STATION, SWITCH } from './wiring';
 
 export const TABLES = {
   box: BOX,
@@ -21,6 +21,7 @@ export const TABLES = {
   expect: EXPECT,
   circuit: CIRCUIT,
   switch: SWITCH,
+  router: ROUTER,
   station: STATION,
   far: FAR,
 } satisfies { readonly [K in Kind]: { readonly kind: K } };

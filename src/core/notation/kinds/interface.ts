@@ -1,6 +1,6 @@
 /** A layer-3 interface. */
 import { formatIp, isIpv4 } from '#core/addr';
-import type { Ip, Range } from '#core/addr';
+import type { Ip } from '#core/addr';
 import { ANSWERABLE } from '../ast';
 import type {
   Address6Source,
@@ -10,7 +10,6 @@ import type {
   At,
   GatewayClause,
   KeepsClause,
-  LendsClause,
   Ref,
   Who,
 } from '../ast';
@@ -19,7 +18,7 @@ import type { Offer } from '../clause';
 import { placeOf } from '../lexer';
 import type { Span } from '../lexer';
 import type { Problems, Words } from '../reader';
-import { NOTE, PLACES, isAddress6, mac, mtu, notIpv6, readAddress } from './shared';
+import { NOTE, PLACES, POOL_WORDS, isAddress6, mac, mtu, notIpv6, readAddress, readPool } from './shared';
 
 /** What an interface runs over: one port for `on` and `pppoe`, the members for `bridge`, none for `loopback`. */
 interface Carrier {
@@ -34,8 +33,6 @@ interface Carrier {
 
 const PORTS: Offer = { names: ['port'] };
 const GATEWAYS = { words: ['learned', 'none'] };
-/** What ends the ranges of a `lends`. */
-export const POOL_WORDS = ['for', 'gateway', 'names'];
 
 export const INTERFACE = defineKind({
   kind: 'interface',
@@ -75,7 +72,7 @@ export const INTERFACE = defineKind({
           : { learned: false, addresses: w.addressList(), at },
       { names: { words: ['learned'] } },
     ),
-    lends: repeated(readLends, { lends: {}, '*': { words: POOL_WORDS } }),
+    lends: repeated((w, at) => readPool(w, at), { lends: {}, '*': { words: POOL_WORDS } }),
     keeps: repeated(readKeeps, { keeps: {}, '*': { words: ['for'] } }),
     answers: repeated(readAnswers, { from: PLACES, '*': { words: [...ANSWERABLE, 'from'] } }),
     advertises: flag,
@@ -232,25 +229,6 @@ function joinNames(
     addresses: clauses.flatMap((n) => n.addresses),
   };
   return { value, at: first.at };
-}
-
-function readLends(w: Words, at: Span): LendsClause {
-  const ranges: At<Range>[] = [];
-  let seconds = 12 * 3600;
-  let gateway: At<Ip> | undefined;
-  let names: readonly At<Ip>[] = [];
-  if (w.done || POOL_WORDS.includes(w.peek!.text)) w.fault('a range such as .50-.199');
-  while (!w.done && !POOL_WORDS.includes(w.peek!.text)) {
-    const range = w.range({ outside: 'finding', code: 'lends-empty' });
-    if (range) ranges.push(range);
-  }
-  while (!w.done) {
-    if (w.eat('for')) seconds = w.duration()?.value ?? seconds;
-    else if (w.eat('gateway')) gateway = w.address({ outside: 'finding' });
-    else if (w.eat('names')) names = w.addressList(POOL_WORDS);
-    else w.fault('`for`, `gateway` or `names`');
-  }
-  return { ranges, seconds, gateway, names, at };
 }
 
 function readKeeps(w: Words, at: Span): KeepsClause | undefined {

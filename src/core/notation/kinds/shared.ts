@@ -1,11 +1,12 @@
 /** Clauses and readers that several kinds have. */
 import { NAMED_SERVICES, formatIp, isIpv4 } from '#core/addr';
-import type { Ip, Prefix } from '#core/addr';
-import type { AddressSource, At, Plug } from '../ast';
+import type { Ip, Prefix, Range } from '#core/addr';
+import type { AddressSource, At, LendsClause, Plug } from '../ast';
 import { once, repeated } from '../clause';
 import type { Offer } from '../clause';
 import { isName } from '../grammar';
 import { placeOf } from '../lexer';
+import type { Span } from '../lexer';
 import type { Words } from '../reader';
 
 /** `note "…"` may stand in every statement. */
@@ -34,7 +35,7 @@ export const gateway = once((w) => w.address({ outside: 'finding' }));
 /** Where a cable ends. */
 export const at = once(readPlug, { at: { names: ['port', 'switch'] }, '*': { words: ['tag'] } });
 
-function readPlug(w: Words): Plug | undefined {
+export function readPlug(w: Words): Plug | undefined {
   const token = w.peek;
   if (token?.kind !== 'word') return w.fault('a port such as p1, or a jack such as core/1');
   const slash = token.text.indexOf('/');
@@ -43,7 +44,13 @@ function readPlug(w: Words): Plug | undefined {
     if (!/^[1-9][0-9]{0,3}$/.test(jack) || !isName(token.text.slice(0, slash)))
       return w.fault('a jack such as core/1');
     w.next();
-    return { to: 'jack', switch: token.text.slice(0, slash), jack: Number(jack), at: placeOf(token) };
+    return {
+      to: 'jack',
+      switch: token.text.slice(0, slash),
+      jack: Number(jack),
+      tag: w.eat('tag') ? w.tag()?.value : undefined,
+      at: placeOf(token),
+    };
   }
   if (!isName(token.text)) return w.fault('a port such as p1, or a jack such as core/1');
   w.next();
@@ -72,4 +79,27 @@ export function readGateway6(w: Words): At<Ip> | undefined {
   if (address && isIpv4(address.value))
     return w.problems.syntax(address.at, formatIp(address.value), 'an IPv6 address');
   return address;
+}
+
+/** What ends the ranges of a `lends`. */
+export const POOL_WORDS = ['for', 'gateway', 'names'];
+
+/** A pool, up to the end of its clause. */
+export function readPool(w: Words, at: Span): LendsClause {
+  const ranges: At<Range>[] = [];
+  let seconds = 12 * 3600;
+  let gateway: At<Ip> | undefined;
+  let names: readonly At<Ip>[] = [];
+  if (w.done || POOL_WORDS.includes(w.peek!.text)) w.fault('a range such as .50-.199');
+  while (!w.done && !POOL_WORDS.includes(w.peek!.text)) {
+    const range = w.range({ outside: 'finding', code: 'lends-empty' });
+    if (range) ranges.push(range);
+  }
+  while (!w.done) {
+    if (w.eat('for')) seconds = w.duration()?.value ?? seconds;
+    else if (w.eat('gateway')) gateway = w.address({ outside: 'finding' });
+    else if (w.eat('names')) names = w.addressList(POOL_WORDS);
+    else w.fault('`for`, `gateway` or `names`');
+  }
+  return { ranges, seconds, gateway, names, at };
 }

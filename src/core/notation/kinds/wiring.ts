@@ -1,7 +1,12 @@
 /** What is plugged in: circuits, switches, stations, and far hosts behind them. */
+import { formatIp, isIpv4 } from '#core/addr';
+import type { At, JackClause, LegClause } from '../ast';
 import { defineKind, flag, joined, listOf, once, reads, repeated } from '../clause';
+import type { Span } from '../lexer';
+import type { Words } from '../reader';
 import {
   NOTE,
+  POOL_WORDS,
   SERVICE_OFFERS,
   addressList,
   at,
@@ -11,6 +16,8 @@ import {
   notIpv6,
   readAddress,
   readGateway6,
+  readPlug,
+  readPool,
 } from './shared';
 
 const network = once((w) => w.network());
@@ -107,11 +114,13 @@ export const SWITCH = defineKind({
     jack: repeated(
       (w) => {
         const jack = w.number(1, 9999);
-        if (!jack || !w.want('tag')) return undefined;
-        const tag = w.tag();
-        return tag && reads(w, { jack: jack.value, tag: tag.value });
+        if (!jack) return undefined;
+        if (!w.is('tag') && !w.is('carries')) return w.fault('`tag` or `carries`');
+        const tag = w.eat('tag') ? w.tag() : undefined;
+        const carries = w.eat('carries') ? listOf(w, 'a tag from 1 to 4094', () => w.tag()) : [];
+        return reads<JackClause>(w, { jack: jack.value, tag: tag?.value, carries });
       },
-      { jack: {}, '*': { words: ['tag'] } },
+      { jack: {}, '*': { words: ['tag', 'carries'] } },
     ),
     ...NOTE,
   },
@@ -122,6 +131,47 @@ export const SWITCH = defineKind({
     jacks: v.jack,
   }),
 });
+
+/** A router inside, or a switch that routes between its VLANs. */
+export const ROUTER = defineKind({
+  kind: 'router',
+  header: {},
+  clauses: {
+    leg: repeated(readLeg, {
+      leg: { names: ['port', 'switch'] },
+      '*': { words: ['tag', 'lends', ...POOL_WORDS] },
+    }),
+    gateway,
+    route: repeated(
+      (w) => {
+        const prefix = w.network();
+        if (!w.want('via')) return undefined;
+        const via = w.address({ outside: 'finding' });
+        return prefix && via ? reads(w, { prefix: prefix.value, via: via.value }) : undefined;
+      },
+      { route: {}, '*': { words: ['via'] } },
+    ),
+    silent: flag,
+    ...NOTE,
+  },
+  make: ({ values: v }) => ({
+    legs: v.leg,
+    gateway: v.gateway,
+    routes: v.route,
+    silent: !!v.silent,
+  }),
+});
+
+function readLeg(w: Words, at: Span): At<LegClause> | undefined {
+  const plug = readPlug(w);
+  if (!plug) return undefined;
+  const address = w.interfaceAddress();
+  if (address && !isIpv4(address.value.address))
+    return w.problems.syntax(address.at, formatIp(address.value.address), 'an IPv4 address with its length');
+  if (!w.done && !w.is('lends')) return w.fault('`lends`');
+  const lends = w.eat('lends') ? readPool(w, at) : undefined;
+  return address && { value: { plug, address, lends }, at };
+}
 
 export const STATION = defineKind({
   kind: 'station',

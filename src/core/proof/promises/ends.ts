@@ -10,7 +10,7 @@ import { addressesFor, kindOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import type { Interface } from '#core/site';
 import { UNREACHABLE } from '#core/wire';
-import { interfaceAt, networksOf, stationsOf, zoneNamed } from '#core/site';
+import { interfaceFor, interfaceAt, networksOf, stationsBehind, stationsOf, zoneNamed } from '#core/site';
 import { askFor } from '../asking';
 import type { Endpoints } from '../asking';
 import { interfacesOf } from '../probes';
@@ -22,6 +22,8 @@ export interface End {
   readonly far?: boolean;
   /** The interface behind which, and behind another router, it is. */
   readonly behind?: string;
+  /** As `behind`, of a host that is there. */
+  readonly beside?: string;
   /** How it begins a flow; absent where nobody is that could. */
   readonly begin?: (to: Ip, service: FlowService, mark: number) => Attempt;
 }
@@ -81,8 +83,16 @@ export function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
     const host = bench.hosts.get(name);
     // Where no interface takes what it sends, nobody sits.
     const seat = wiring.stations.find((s) => s.name === name);
-    return host && seat && interfaceAt(site, seat.landing)
-      ? [{ name, addresses: host.addresses.map((a) => a.address), begin: beginner(bench, host.endpoints) }]
+    const home = host && seat && interfaceFor(site, wiring, seat);
+    return home
+      ? [
+          {
+            name,
+            addresses: host.addresses.map((a) => a.address),
+            begin: beginner(bench, host.endpoints),
+            beside: interfaceAt(site, seat.landing) ? undefined : home.name,
+          },
+        ]
       : [];
   };
   const far = (name: string): End[] => {
@@ -95,7 +105,7 @@ export function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
   const nowhere = () => !FAMILIES.some((family) => reach.places(who, family).length);
   const behind = (address: Ip): string | undefined =>
     FAMILIES.flatMap((family) => reach.places(who, family)).find(
-      (p) => p.beyond && !p.at.uplink && p.addresses.has(address),
+      (p) => p.beyond && !p.at.uplink && !p.station && p.addresses.has(address),
     )?.at.name;
   const loud = () => wiring.fars.filter((f) => !f.silent).flatMap((f) => far(f.name));
   if (who.type === 'internet') return loud();
@@ -122,7 +132,7 @@ export function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
     }
     const upstream = kind === 'zone' && zoneNamed(site, who.name)?.upstream;
     const inside = interfacesOf(site, prospects, who).flatMap((i) =>
-      stationsOf(wiring, i).flatMap((s) => station(s.name)),
+      [...stationsOf(wiring, i), ...stationsBehind(site, wiring, i)].flatMap((s) => station(s.name)),
     );
     return upstream ? [...inside, ...loud()] : inside;
   }
@@ -147,22 +157,26 @@ export function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
       ? ends.map(inRange)
       : [{ name: formatIp(first), addresses: [first], far: beside, behind: behind(first) }];
   }
-  return site.interfaces.flatMap((i) => stationsOf(wiring, i).flatMap((s) => station(s.name)));
+  return site.interfaces.flatMap((i) =>
+    [...stationsOf(wiring, i), ...stationsBehind(site, wiring, i)].flatMap((s) => station(s.name)),
+  );
 }
 
 /** Those behind other routers inside that a WHO speaks of, one for each route or known host that leads there. */
 export const remotesOf = (bench: Bench, reach: Reach, who: Who): End[] =>
   FAMILIES.flatMap((family) => reach.places(who, family))
-    .filter((p) => p.beyond && !p.at.uplink && !p.far)
-    .map(({ at, addresses }) => {
-      const source = addresses.ranges[0]!.first;
-      return {
+    .filter((p) => p.beyond && !p.at.uplink && !p.far && !p.station)
+    .flatMap(({ at, addresses }) =>
+      addresses.ranges.slice(0, MOST_REMOTES).map(({ first: source }) => ({
         name: formatIp(source),
         addresses: [source],
         behind: at.name,
         begin: remote(bench, at, source),
-      };
-    });
+      })),
+    );
+
+/** Of one interface more parts than this are not asked one by one. */
+const MOST_REMOTES = 8;
 
 /**
  * The addresses of the ends that a source can speak to: those of its families. Nobody asks itself, or somebody in
@@ -171,10 +185,13 @@ export const remotesOf = (bench: Bench, reach: Reach, who: Who): End[] =>
 export const targetsFor = (from: End, ends: readonly End[]): Target[] =>
   ends
     .filter((to) => to.name !== from.name && !(from.far && to.far))
-    .filter((to) => from.behind === undefined || to.behind !== from.behind)
+    .filter((to) => routerOf(from) === undefined || routerOf(to) !== routerOf(from))
     .flatMap((to) => to.addresses.map((address) => ({ name: to.name, address, behind: to.behind })))
     .filter((t) => from.addresses.some((a) => familyOf(a) === familyOf(t.address)))
     .filter((t) => !from.addresses.includes(t.address));
+
+/** The interface before the routers that an end is behind, whether a machine is there or not. */
+const routerOf = (end: End): string | undefined => end.behind ?? end.beside;
 
 /** Who has an address on the bench. */
 export const holding = (bench: Bench, address: Ip): string[] => [

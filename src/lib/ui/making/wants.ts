@@ -23,6 +23,7 @@ const ALL: readonly GestureId[] = [
   'box',
   'circuit',
   'switch',
+  'router',
   'station',
   'far',
 ];

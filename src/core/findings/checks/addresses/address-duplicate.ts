@@ -67,6 +67,26 @@ export const addressDuplicate = check({
         };
       else stations.set(key, s);
     }
+    for (const { statement, legs } of c.wiring.routers)
+      for (const leg of legs) {
+        const { address } = leg.address;
+        const iface = claimantAt(c.site, leg.landing);
+        const other = iface && own(address, iface.table);
+        const key = `${iface?.table ?? ''} ${formatIp(address)}`;
+        const twin = stations.get(key);
+        if (other || twin)
+          yield {
+            statement,
+            at: statement.legs.find((l) => l.value.plug === leg.plug)?.at,
+            others: [other?.statement ?? twin!],
+            values: {
+              address: formatIp(address),
+              name: `router ${statement.name}`,
+              other: other?.who ?? ('name' in twin! ? `${twin.kind} ${twin.name}` : ''),
+            },
+          };
+        else stations.set(key, statement);
+      }
     for (const k of c.site.knowns)
       for (const { value, at } of k.items) {
         if (value.range.first !== value.range.last) continue;

@@ -1,6 +1,6 @@
 import { formatIp, formatPrefix, overlaps } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import { stationsOf } from '#core/site';
+import { routersOn, stationsOf } from '#core/site';
 import { check } from '../../finding';
 import { live, statedCircuits } from '../../queries';
 
@@ -43,6 +43,28 @@ export const maskDiffers = check({
             },
           ],
         };
+      }
+      for (const { router, leg } of routersOn(c.wiring, `interface ${iface.name}`)) {
+        const own = iface.addresses.find(
+          (a) => overlaps(a.prefix, leg.address) && a.prefix.length !== leg.address.length,
+        );
+        if (
+          own &&
+          !iface.addresses.some(
+            (a) => overlaps(a.prefix, leg.address) && a.prefix.length === leg.address.length,
+          )
+        )
+          yield {
+            statement: router.statement,
+            at: router.statement.legs.find((l) => l.value.plug === leg.plug)?.at,
+            others: [iface.statement],
+            values: {
+              name: router.name,
+              address: formatPrefix(leg.address),
+              other: `interface ${iface.name}`,
+              otherAddress: formatPrefix(own.prefix),
+            },
+          };
       }
       for (const station of stationsOf(c.wiring, iface)) {
         const { statement, address } = station;

@@ -1,6 +1,7 @@
-import { formatIp } from '#core/addr';
+import { contains, formatIp } from '#core/addr';
+import type { Ip } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import { stationsOf } from '#core/site';
+import { landed, routerAt, routersOn, stationsOf } from '#core/site';
 import { check } from '../../finding';
 import { addressPhrase, inside, ownFor } from '../../queries';
 
@@ -12,7 +13,10 @@ export const stationGatewayForeign = check({
       for (const station of stationsOf(c.wiring, iface)) {
         const { statement, gateway, address } = station;
         if (!statement?.gateway || gateway === undefined || !address || station.off) continue;
-        const nodes = stationsOf(c.wiring, iface).flatMap((s) => (s.address ? [s.address.address] : []));
+        const nodes: Ip[] = [
+          ...stationsOf(c.wiring, iface).flatMap((s) => (s.address ? [s.address.address] : [])),
+          ...routersOn(c.wiring, `interface ${iface.name}`).map(({ leg }) => leg.address.address),
+        ];
         if (iface.addresses.some((a) => a.prefix.address === gateway) || nodes.includes(gateway)) continue;
         const right = ownFor(iface, address.address);
         yield {
@@ -38,5 +42,38 @@ export const stationGatewayForeign = check({
             : [],
         };
       }
+    // Behind routers inside the gateway is one of them.
+    for (const station of c.wiring.stations) {
+      const { statement, gateway, address, landing } = station;
+      if (!statement?.gateway || gateway === undefined || !address || station.off || landed(landing))
+        continue;
+      const legs = routersOn(c.wiring, landing.segment);
+      const [first] = legs;
+      if (!first || routerAt(c.wiring, landing.segment, gateway)) continue;
+      const right = legs.find(({ leg }) => contains(leg.address, address.address))?.leg.address.address;
+      yield {
+        statement,
+        at: statement.gateway.at,
+        others: [first.router.statement],
+        values: {
+          name: station.name,
+          gateway: formatIp(gateway),
+          interface: `router ${first.router.name}`,
+          own: addressPhrase(legs.map(({ leg }) => leg.address.address)),
+        },
+        mends:
+          right === undefined
+            ? []
+            : [
+                {
+                  what: 'set-station-gateway',
+                  values: { station: station.name, address: formatIp(right) },
+                  changes: changeClauses(c.site, statement, [
+                    { do: 'set', name: 'gateway', text: `gateway ${formatIp(right)}` },
+                  ]),
+                },
+              ],
+      };
+    }
   },
 });

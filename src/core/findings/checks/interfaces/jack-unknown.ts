@@ -1,16 +1,15 @@
-import { jackTag } from '#core/site';
+import { jackOf } from '#core/site';
 import { check } from '../../finding';
-import { phrase } from '../../queries';
+import { cablesOf, phrase } from '../../queries';
 
 /** A cable that ends at a jack the switch does not have. */
 export const jackUnknown = check({
   code: 'jack-unknown',
   *run({ site }) {
-    for (const s of [...site.circuits, ...site.switches, ...site.stations]) {
-      const { plug } = s;
-      if (plug?.to !== 'jack') continue;
+    for (const [s, plug] of cablesOf(site)) {
+      if (plug.to !== 'jack') continue;
       const sw = site.switches.find((x) => x.name === plug.switch);
-      if (!sw || jackTag(sw, plug.jack) !== undefined) continue;
+      if (!sw || jackOf(sw, plug.jack) !== undefined) continue;
       yield {
         statement: s,
         at: plug.at,

@@ -1,3 +1,4 @@
+import { routersOn } from '#core/site';
 import { check } from '../../finding';
 import { live, statedCircuits } from '../../queries';
 
@@ -14,6 +15,14 @@ export const lendsTwoServers = check({
           at: pool.at,
           others: [circuit.statement],
           values: { name: iface.name, other: `circuit ${circuit.name}`, port: iface.ports.join('+') },
+        };
+      const rival = routersOn(c.wiring, `interface ${iface.name}`).find(({ leg }) => leg.pool);
+      if (pool && rival)
+        yield {
+          statement: iface.statement,
+          at: pool.at,
+          others: [rival.router.statement],
+          values: { name: iface.name, other: `router ${rival.router.name}`, port: iface.ports.join('+') },
         };
     }
   },
