@@ -222,6 +222,8 @@ function reachesWith(reach: Reach, from: Who, to: Who, part: AskedService | unde
           if (by?.station && !mute.isEmpty)
             out.push({ ...x.flows, services: mute.intersect(ServiceSet.askable) });
           const back = x.answered && (x.around ? takenOnly(x.answered, by, family) : x.answered);
+          if (x.refused && by && !(strict && named))
+            out.push({ ...x.refused, services: x.refused.services.minus(acceptedBy(by, family)) });
           if (back) out.push(accepted(back, by, x.outcome?.shift ?? 0, family, strict, !!named));
           return out;
         });
@@ -421,8 +423,11 @@ export function exitsOf(reach: Reach, promise: { readonly from: Who; readonly ad
     const out = goals
       .flatMap((q) => reach.passings(p, q, family, 'routed').map((x) => ({ x, q })))
       .filter(({ x }) => !x.flows.services.intersect(ServiceSet.askable).isEmpty);
-    const met = out.some(({ q }) => q.far && !q.far.silent);
-    return met || !out.length ? [] : [out[0]!.x.flows.destinations.ranges[0]!.first];
+    // Where some take the active uplink, those count, and somebody must be there for them.
+    const usual = out.filter(({ x }) => isUsual(reach, p, x, family));
+    const counting = usual.length ? usual : out;
+    const met = counting.some(({ q }) => q.far && !q.far.silent);
+    return met || !counting.length ? [] : [counting[0]!.x.flows.destinations.ranges[0]!.first];
   });
 }
 

@@ -23,6 +23,8 @@ export interface Passing {
   readonly answered?: Block;
   /** What the box did; absent where both are neighbours and the box is not asked. */
   readonly outcome?: Outcome;
+  /** Connections that the target may refuse but not take: what it says comes back, and the box lets no more through. */
+  readonly refused?: Block;
   /** Whether they did not cross the box and their answers do. */
   readonly around?: boolean;
 }
@@ -94,7 +96,11 @@ export class Reach {
   }
 
   /** Of flows that did not cross the box, those whose answers do, as new flows: datagrams, where the rules let them. */
-  private returnsAsNew(flows: Block, from: Place, to: Place, family: Family): Block | undefined {
+  private returnsAsNew(all: Block, from: Place, to: Place, family: Family): Block | undefined {
+    // Who has another gateway does not ask the box.
+    const heard = this.delivery.sendsToBox(to, family, 'routed').destinations;
+    const flows = { ...all, sources: all.sources.intersect(heard) };
+    if (flows.sources.isEmpty) return undefined;
     const wanted: Block = {
       sources: flows.destinations,
       destinations: flows.sources,
@@ -169,9 +175,13 @@ export class Reach {
     if (straight.isEmpty) return [passing(flows.services, home)];
     // Of a connection whose answers the box does not hear it lets no more through.
     const tcp = ServiceSet.of([{ kind: 'proto', proto: PROTO.tcp }], family);
+    const connections = flows.services.intersect(tcp);
     return [
       passing(flows.services.minus(tcp), home.union(straight)),
-      passing(flows.services.intersect(tcp), home),
+      {
+        ...passing(connections, home),
+        refused: { ...flows, services: connections, sources: straight },
+      },
     ].filter((x) => !x.flows.services.isEmpty);
   }
 

@@ -400,34 +400,44 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           ({ ups: u, nets: made, twin, within, passages, leaves, tail, sends, doors, routes, promises }) => {
             const nets = netsText(made, twin);
             const trunk = nets.join('').includes('on p3');
-            return (
+            return oneTable(
               zones
                 .map(
                   (z, i) =>
                     `zone ${z}:${z === 'world' ? ' upstream' : ''}${within[i] && z === 'world' ? ',' : ''}${within[i]}\n`,
                 )
                 .join('') +
-              (tables && !routes ? 'table blue:\n' : '') +
-              u.join('') +
-              (trunk
-                ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40, jack 11 tag 10, jack 12 tag 20, jack 13 tag 30, jack 14 tag 40, jack 21 tag 10, jack 22 tag 20, jack 23 tag 30, jack 24 tag 40, jack 41 tag 101, jack 42 tag 102, jack 43 tag 103, jack 44 tag 104, jack 51 tag 151, jack 52 tag 152, jack 53 tag 153, jack 54 tag 154\n'
-                : '') +
-              nets.join('') +
-              'known printer: 10.61.1.10\nknown servers: 10.61.2.10-10.61.2.20\n' +
-              passages +
-              leaves +
-              tail +
-              sends +
-              doors.map((d, i) => `door d${i}: ${d}\n`).join('') +
-              routes +
-              promises +
-              'far www.example: address 192.0.2.80' +
-              (six ? ' 2001:db8:ffff::80' : '') +
-              ', listens tcp 80 443\nfar quiet.example: address 192.0.2.90, silent\n'
+                (tables && !routes ? 'table blue:\n' : '') +
+                u.join('') +
+                (trunk
+                  ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40, jack 11 tag 10, jack 12 tag 20, jack 13 tag 30, jack 14 tag 40, jack 21 tag 10, jack 22 tag 20, jack 23 tag 30, jack 24 tag 40, jack 41 tag 101, jack 42 tag 102, jack 43 tag 103, jack 44 tag 104, jack 51 tag 151, jack 52 tag 152, jack 53 tag 153, jack 54 tag 154\n'
+                  : '') +
+                nets.join('') +
+                'known printer: 10.61.1.10\nknown servers: 10.61.2.10-10.61.2.20\n' +
+                passages +
+                leaves +
+                tail +
+                sends +
+                doors.map((d, i) => `door d${i}: ${d}\n`).join('') +
+                routes +
+                promises +
+                'far www.example: address 192.0.2.80' +
+                (six ? ' 2001:db8:ffff::80' : '') +
+                ', listens tcp 80 443\nfar quiet.example: address 192.0.2.90, silent\n',
             );
           },
         );
     });
+
+/** The routes of several statements of one table in one, as a table is said once. */
+function oneTable(text: string): string {
+  const routes = new Map<string, string[]>();
+  const rest = text.replace(/^table (\w+):(.*)\n/gm, (_, name: string, said: string) => {
+    routes.set(name, [...(routes.get(name) ?? []), ...(said.trim() ? [said.trim()] : [])]);
+    return '';
+  });
+  return rest + [...routes].map(([name, all]) => `table ${name}: ${all.join(', ')}`.trim() + '\n').join('');
+}
 
 /** Sites in which two tables hold the same addresses. */
 export const anyTwins = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>

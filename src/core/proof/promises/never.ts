@@ -1,5 +1,5 @@
 /** `A never reaches B`: nothing arrives, doors into B included; what nobody sends is put on the line. */
-import { formatFlowService, formatIp } from '#core/addr';
+import { formatFlowService, formatIp, serviceTakes } from '#core/addr';
 import { namedServices, outsideOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import { endsOf, targetsFor, holding, beyondOf, linesOf, isAddress, doorsAt, textOf } from './ends';
@@ -49,7 +49,10 @@ export function judgeNever({
     const behind = targets.filter((t) => t.addresses.includes(d.inside));
     if (!behind.length) return [];
     const own = d.services.filter((s) => s.kind !== 'any');
-    const open = named || !own.length ? services.flatMap((s) => outsideOf(d, s) ?? []) : examples(own);
+    // What a door leads to may lie amid the services that are named, and be none of their examples.
+    const amid = named ? examples(d.insideServices).filter((s) => serviceTakes(named, s)) : [];
+    const open =
+      named || !own.length ? [...services, ...amid].flatMap((s) => outsideOf(d, s) ?? []) : examples(own);
     return open.flatMap((service) =>
       sources.flatMap((from) => {
         const other = behind.find((b) => b.name !== from.name);
