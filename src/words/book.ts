@@ -1,7 +1,7 @@
 /** The site book in words: sections with their heads, and as one page of HTML that needs nothing else. */
 import type { BookRows } from '#core/formats/site-book';
 import type { ReachEnd } from '#core/reach';
-import { jackTagsText } from './wiring';
+import { LEG_HEADS, jackTagsText, legCells } from './wiring';
 
 export interface BookTable {
   readonly heads: readonly string[];
@@ -159,6 +159,11 @@ export function bookOf(rows: BookRows, told: BookTold): Book {
             j.mac,
           ]),
         },
+      ]),
+    ),
+    ...wiring.routers.map((r) =>
+      section(`Router ${r.name}${r.gateway ? `, everything else to ${r.gateway}` : ''}`, [
+        { heads: LEG_HEADS, rows: r.legs.map(legCells) },
       ]),
     ),
     section(

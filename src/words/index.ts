@@ -39,7 +39,7 @@ export { CHANGE_HEADS, REFUSALS, changeTexts } from './change';
 export { bookHtml, bookMarkdown, bookOf, htmlText, isBooked } from './book';
 export type { Book, BookTable, BookTold } from './book';
 export { planFaultText } from './plan-sheet';
-export { wiringSheetText } from './wiring';
+export { jackTagsText, wiringSheetText } from './wiring';
 export { FATE_WORDS, contactText, deskText, slowLine, slowRest, stepLine, todoText } from './plan';
 export { WHY_TEXTS, cellText, changeOfReachText, endText, serviceWords, whyText } from './reach';
 export { wayText } from './way';

@@ -1,5 +1,5 @@
 /** The wiring sheet as Markdown: to print, and to tick off cable by cable. */
-import type { WiringSheet } from '#core/formats/wiring';
+import type { LegRow, WiringSheet } from '#core/formats/wiring';
 
 /** The tags of a jack: that of untagged frames, and those that travel with one. */
 export const jackTagsText = ({
@@ -19,7 +19,22 @@ const table = (heads: readonly string[], rows: readonly (readonly (string | numb
   ...rows.map(row),
 ];
 
-export function wiringSheetText({ box, ports, switches }: WiringSheet): string {
+export const LEG_HEADS = [
+  'plugged in at',
+  'its address',
+  'lends',
+  'the box there',
+  'who sits there',
+] as const;
+export const legCells = (l: LegRow): string[] => [
+  l.at,
+  l.address,
+  l.lends,
+  l.interface,
+  l.stations.join(', '),
+];
+
+export function wiringSheetText({ box, ports, switches, routers }: WiringSheet): string {
   const lines = [
     `# Wiring of ${box}`,
     '',
@@ -44,6 +59,12 @@ export function wiringSheetText({ box, ports, switches }: WiringSheet): string {
         ['✓', 'jack', 'tag', 'interface', 'plugged in', 'address', 'MAC'],
         s.jacks.map((j) => ['☐', j.jack, jackTagsText(j), j.interface, j.plugged, j.address, j.mac]),
       ),
+    ]),
+    ...routers.flatMap((r) => [
+      '',
+      `## Router ${r.name}${r.gateway ? `, everything else to ${r.gateway}` : ''}`,
+      '',
+      ...table(LEG_HEADS, r.legs.map(legCells)),
     ]),
   ];
   return `${lines.join('\n')}\n`;

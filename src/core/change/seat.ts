@@ -16,7 +16,7 @@ import { textOf } from '#core/edits';
 import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
 import { Reach, stationGateway } from '#core/reach';
-import { buildSite, documentOf, interfaceAt, landed, lowestFree } from '#core/site';
+import { buildSite, documentOf, interfaceAt, interfaceFor, landed, lowestFree } from '#core/site';
 import type { Interface, Site, Station } from '#core/site';
 
 /**
@@ -89,7 +89,7 @@ export class SeatWorld {
     this.leased = station.dhcp;
     this.also = station.macStated ? `, mac ${formatMac(station.mac)}` : '';
     this.around = wiring.statements
-      .filter((s) => s.kind === 'circuit' || s.kind === 'switch')
+      .filter((s) => s.kind === 'circuit' || s.kind === 'switch' || s.kind === 'router')
       .map((s) => textOf(wiring, s))
       .join('\n');
   }
@@ -100,7 +100,7 @@ export class SeatWorld {
     const station =
       wiring.stations.find((s) => (named === undefined ? s.seat : s.name === named)) ??
       (named === undefined ? supposedSeat(running) : undefined);
-    if (!station || !landed(station.landing)) return undefined;
+    if (!station || (!landed(station.landing) && !interfaceFor(site, wiring, station))) return undefined;
     const clause = station.statement && clausesOf(station.statement, 'at')[0];
     const plug =
       station.statement && clause
@@ -108,7 +108,9 @@ export class SeatWorld {
             .text.slice(clause.start, clause.end)
             .trim()
             .replace(/^at\s+/, '')
-        : station.landing.port;
+        : landed(station.landing)
+          ? station.landing.port
+          : '';
     const start = seatOf(running, station, plug);
     return start && new SeatWorld(site, plug, station, start);
   }
@@ -234,15 +236,16 @@ export function seatedAt(
   name: string,
 ): { readonly station: Station; readonly at?: Interface } | undefined {
   const station = wiring.stations.find((s) => s.name === name);
-  return station && { station, at: interfaceAt(site, station.landing) };
+  return station && { station, at: interfaceFor(site, wiring, station) };
 }
 
 /** How a station stands at a plug, with the address that it has or is foreseen to get. */
 function seatOf(model: Model, station: Station, plug: string): Seat | undefined {
   const { stations, stations6 } = model.prospects;
   const address = stations.get(station.name);
-  if ((!address && !stations6.has(station.name)) || !landed(station.landing)) return undefined;
-  const at = interfaceAt(model.site, station.landing);
+  if (!address && !stations6.has(station.name)) return undefined;
+  const at = interfaceFor(model.site, model.wiring, station);
+  if (!at && !landed(station.landing)) return undefined;
   const gateway = at && address && stationGateway(model, station, at, 4);
   const { address6, gateway6 } = station;
   return { plug, address, gateway: gateway === 'router' ? undefined : gateway, address6, gateway6 };

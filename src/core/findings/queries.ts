@@ -43,9 +43,7 @@ export const cablesOf = (
 ];
 
 /** A router inside by each leg that is on the segment of an interface, with its legs that the box does not meet. */
-export function routersBefore(
-  c: Context,
-): {
+export function routersBefore(c: Context): {
   readonly router: InsideRouter;
   readonly leg: RouterLeg;
   readonly iface: Interface;

@@ -68,6 +68,8 @@ export function slotOffers(
         return [
           ...site.ports.keys(),
           ...site.switches.flatMap((s) => s.jacks.map((j) => `${s.name}/${j.value.jack}`)),
+          // A switch that routes has its legs in itself.
+          ...(field.key === 'leg' ? site.switches.map((s) => s.name) : []),
         ];
       case 'tag':
         return plausible('tag');

@@ -4,7 +4,7 @@ import type { Ip } from '#core/addr';
 import { isName, isReserved, printString } from '#core/notation';
 import { freeName, freePublic, ledgerOf } from '#core/model';
 import type { Model } from '#core/model';
-import { interfaceAt, interfaceNamed, zoneNamed } from '#core/site';
+import { interfaceFor, interfaceNamed, zoneNamed } from '#core/site';
 import { Sheet, ask, pick, refuse } from './gesture';
 import type { Gesture } from './gesture';
 import { nameFault } from './names';
@@ -107,7 +107,7 @@ function addressOfHost(model: Model, host: string): Target | undefined {
   const station = wiring.stations.find((s) => s.name === host);
   const address = station && prospects.stations.get(station.name)?.address;
   if (!station || address === undefined) return undefined;
-  const home = interfaceAt(site, station.landing);
+  const home = interfaceFor(site, wiring, station);
   const kept = home?.reserved.some((k) => k.mac === station.mac);
   return { address, home: home?.name, mac: formatMac(station.mac), isLent: station.dhcp && !kept };
 }
@@ -118,7 +118,7 @@ const hostAt = ({ site, wiring }: Model, iface: string | undefined): string | un
     (s) =>
       !s.supposed &&
       s.listens.length > 0 &&
-      (iface === undefined || interfaceAt(site, s.landing)?.name === iface),
+      (iface === undefined || interfaceFor(site, wiring, s)?.name === iface),
   )?.name;
 
 /** What a station listens to, as it is written. */

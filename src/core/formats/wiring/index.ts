@@ -1,7 +1,7 @@
 /** What is plugged in where, as rows: for whoever stands before the box with a cable in hand. */
-import { formatMac, formatPrefix } from '#core/addr';
+import { formatIp, formatMac, formatPrefix } from '#core/addr';
 import type { Plug } from '#core/notation';
-import { interfaceAt, landed } from '#core/site';
+import { interfaceAt, landed, segmentOf } from '#core/site';
 import type { Model } from '#core/model';
 import type { Interface, Landing } from '#core/site';
 
@@ -42,6 +42,22 @@ export interface WiringSheet {
     readonly at: string;
     readonly jacks: readonly JackRow[];
   }[];
+  readonly routers: readonly {
+    readonly name: string;
+    readonly gateway: string;
+    readonly legs: readonly LegRow[];
+  }[];
+}
+
+/** One network of a router inside. */
+export interface LegRow {
+  readonly at: string;
+  readonly address: string;
+  readonly lends: string;
+  /** The interface of the box that is on it, where one is. */
+  readonly interface: string;
+  /** Who sits there beside. */
+  readonly stations: readonly string[];
 }
 
 /** The sheet of a site; what the wiring does not say is not made up. */
@@ -110,5 +126,20 @@ export function wiringSheet({ site, wiring, prospects }: Model): WiringSheet {
       return rows.length ? rows : [{ ...own, ...EMPTY_JACK }];
     }),
   }));
-  return { box: site.box?.name ?? 'box', ports, switches };
+  const routers = wiring.routers.map(({ name, gateway, legs }) => ({
+    name,
+    gateway: gateway === undefined ? '' : formatIp(gateway),
+    legs: legs.map((leg): LegRow => {
+      const iface = interfaceAt(site, leg.landing);
+      const here = stations.filter((s) => !iface && segmentOf(site, s.landing) === leg.segment);
+      return {
+        at: leg.name,
+        address: formatPrefix(leg.address),
+        lends: leg.pool?.ranges.map((r) => `${formatIp(r.first)}–${formatIp(r.last)}`).join(' ') ?? '',
+        interface: nameOf(iface),
+        stations: leg.segment === undefined ? [] : here.map((s) => s.name),
+      };
+    }),
+  }));
+  return { box: site.box?.name ?? 'box', ports, switches, routers };
 }

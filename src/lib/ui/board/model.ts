@@ -10,6 +10,8 @@ import {
   addressesOf,
   circuitsOf,
   claimantAt,
+  interfaceFor,
+  routingSwitch,
   describedPorts,
   interfaceMac,
   poolSize,
@@ -404,7 +406,7 @@ function stationsByZone({ site, wiring }: BoardInput): Map<string, number> {
   const out = new Map<string, number>();
   const seated = wiring.stations.filter((s: Station) => !s.supposed && !s.off);
   for (const s of seated) {
-    const zone = claimantAt(site, s.landing)?.zone?.name;
+    const zone = (interfaceFor(site, wiring, s) ?? claimantAt(site, s.landing))?.zone?.name;
     if (zone !== undefined) out.set(zone, (out.get(zone) ?? 0) + 1);
   }
   return out;
@@ -496,6 +498,9 @@ function pluggedInto({ site, wiring }: BoardInput, port: string): Plugged[] {
       text: `switch ${s.name}, ${behind} station${behind === 1 ? '' : 's'}`,
     })),
     ...site.stations.filter(here).map((s) => ({ subject: s.subject, text: s.name })),
+    ...site.routers
+      .filter((r) => r.legs.some((l) => here(l.value) && !routingSwitch(site.switches, l.value.plug)))
+      .map((r) => ({ subject: r.subject, text: `router ${r.name}` })),
   ];
 }
 
@@ -621,6 +626,10 @@ function factsOf(input: BoardInput, lookup: Lookups, iface: Interface): string[]
   if (iface.advertises) facts.push('advertises');
   const answers = [...new Set(iface.answers.flatMap((a) => a.services.map((s) => s.name)))];
   if (answers.length) facts.push(answers.join(' '));
+  const routers = input.wiring.routers.filter((r) =>
+    r.legs.some((l) => l.segment === `interface ${iface.name}`),
+  );
+  if (routers.length) facts.push(`before ${routers.map((r) => r.name).join(' ')}`);
   if (iface.guard) facts.push('guard');
   if (iface.mtu !== undefined) facts.push(`mtu ${iface.mtu}`);
   if (iface.mac !== undefined) facts.push('own mac');

@@ -2,29 +2,48 @@
   import { replug } from '#core/edits';
   import type { StatementOf } from '#core/notation';
   import { claimantAt, landingOf } from '#core/site';
+  import { jackTagsText } from '#words';
   import { useSession } from '../../session/index';
-  // A switch by its jacks: what tag each gives, whose network that is, and who sits there. Stations move by drag or list.
+  // A switch by its jacks: the tags that each gives, whose networks those are, and what is plugged in there. Stations,
+  // circuits and whole switches move by drag or list.
   let { statement }: { statement: StatementOf<'switch'> } = $props();
   const session = useSession();
   const jacks = $derived(
-    statement.jacks.map(({ value: { jack, tag } }) => {
+    statement.jacks.map(({ value: { jack, tag, carries } }) => {
       const plug = { to: 'jack' as const, switch: statement.name, jack, at: statement.head };
       const here = [...session.site.stations, ...session.site.circuits, ...session.site.switches].filter(
         (s) => s.plug?.to === 'jack' && s.plug.switch === statement.name && s.plug.jack === jack,
       );
-      const iface = claimantAt(session.site, landingOf(session.site, plug));
-      return { jack, tag, here, network: iface?.name ?? '' };
+      const routers = session.site.routers.filter((r) =>
+        r.legs.some(
+          ({ value: { plug: p } }) => p.to === 'jack' && p.switch === statement.name && p.jack === jack,
+        ),
+      );
+      const tags = [...(tag === undefined ? [] : [undefined]), ...carries.map((c) => c.value)];
+      const networks = tags.flatMap(
+        (t) => claimantAt(session.site, landingOf(session.site, { ...plug, tag: t }))?.name ?? [],
+      );
+      return {
+        jack,
+        tag,
+        tags: jackTagsText({ tag, carries: carries.map((c) => c.value) }),
+        here,
+        routers,
+        networks: networks.join(', '),
+      };
     }),
   );
   const lease = (name: string) => session.derived?.draft.leases.find((l) => l.station === name);
   let dragged = $state<string | undefined>();
   function plugIn(subject: string, jack: number) {
     const s = session.statementOf(subject);
-    if (s)
-      session.apply(
-        replug(session.site, s, `${statement.name}/${jack}`),
-        `plug ${subject.replace('/', ' ')} into ${statement.name}/${jack}`,
-      );
+    if (!s || !('plug' in s)) return;
+    // What speaks with a tag of its own goes on doing so.
+    const tag = s.plug?.tag === undefined ? '' : ` tag ${s.plug.tag}`;
+    session.apply(
+      replug(session.site, s, `${statement.name}/${jack}${tag}`),
+      `plug ${subject.replace('/', ' ')} into ${statement.name}/${jack}`,
+    );
   }
 </script>
 
@@ -32,15 +51,15 @@
 <table class="w-full text-[12px]" data-testid="jacks">
   <thead class="quiet"
     ><tr
-      ><th class="text-start font-normal">jack</th><th class="text-start font-normal">tag</th><th
-        class="text-start font-normal">network</th
+      ><th class="text-start font-normal">jack</th><th class="text-start font-normal">VLANs</th><th
+        class="text-start font-normal">networks</th
       ><th class="text-start font-normal">plugged in</th></tr
     ></thead
   >
   <tbody>
     {#each jacks as j (j.jack)}
       <tr
-        class="border-t border-base-300"
+        class="border-t border-base-300 align-baseline"
         data-testid={`jack-${j.jack}`}
         ondragover={(e) => dragged && e.preventDefault()}
         ondrop={() => {
@@ -48,9 +67,9 @@
           dragged = undefined;
         }}
       >
-        <td class="mono py-1">{j.jack}</td>
-        <td class="mono">{j.tag}</td>
-        <td>{j.network || (j.tag === statement.native ? 'native' : '—')}</td>
+        <td class="mono py-1 pe-2">{j.jack}</td>
+        <td class="mono pe-2">{j.tags}</td>
+        <td class="pe-2">{j.networks || (j.tag === statement.native ? 'native' : '—')}</td>
         <td>
           {#each j.here as s (s.subject)}
             <div class="flex items-baseline gap-1">
@@ -62,8 +81,10 @@
                 ondragstart={() => (dragged = s.subject)}
                 ondragend={() => (dragged = undefined)}
               >
-                <button class="link link-hover" onclick={() => session.nav.select(s.subject)}>{s.name}</button
+                <button class="link link-hover" onclick={() => session.nav.select(s.subject)}
+                  >{s.kind === 'station' ? '' : `${s.kind} `}{s.name}</button
                 >
+                {#if s.plug?.tag !== undefined}<span class="quiet">tag {s.plug.tag}</span>{/if}
                 {#if lease(s.name)}<span class="mono quiet">{lease(s.name)!.address}</span>{/if}
               </span>
               <select
@@ -76,7 +97,13 @@
                 {#each jacks as o (o.jack)}<option value={o.jack}>{o.jack}</option>{/each}
               </select>
             </div>
-          {:else}<span class="quiet">nothing</span>{/each}
+          {/each}
+          {#each j.routers as r (r.subject)}
+            <button class="link link-hover" onclick={() => session.nav.select(r.subject)}
+              >router {r.name}</button
+            >
+          {/each}
+          {#if !j.here.length && !j.routers.length}<span class="quiet">nothing</span>{/if}
         </td>
       </tr>
     {/each}

@@ -14,6 +14,7 @@
   import FieldControl from './FieldControl.svelte';
   import Ledger from './Ledger.svelte';
   import Jacks from './Jacks.svelte';
+  import Legs from './Legs.svelte';
   import Leases from './Leases.svelte';
   import Logins from './Logins.svelte';
   import Several from './Several.svelte';
@@ -241,6 +242,7 @@
       {#if iface?.uplink}<Ledger {iface} />{/if}
       {#if iface && !iface.uplink && stations.length}<Leases {iface} />{/if}
       {#if statement.kind === 'switch'}<Jacks {statement} />{/if}
+      {#if statement.kind === 'router'}<Legs {statement} />{/if}
       {#if statement.kind === 'station' || statement.kind === 'circuit'}<Cable {statement} />{/if}
       {#if statement.kind === 'box' || statement.kind === 'zone'}<Logins {statement} />{/if}
       <h3 class="mt-4 mb-1 font-semibold">The statement itself</h3>

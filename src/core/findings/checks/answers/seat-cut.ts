@@ -1,5 +1,5 @@
 import { formatIp } from '#core/addr';
-import { interfaceAt } from '#core/site';
+import { interfaceFor } from '#core/site';
 import { check } from '../../finding';
 import { live } from '../../queries';
 import { addAnswer } from '../../mending';
@@ -10,7 +10,7 @@ export const seatCut = check({
   *run(c) {
     const seat = c.wiring.stations.find((s) => s.seat && s.statement);
     if (!seat?.statement?.seat) return;
-    const iface = interfaceAt(c.site, seat.landing);
+    const iface = interfaceFor(c.site, c.wiring, seat);
     const own = [c.prospects.stations.get(seat.name), c.prospects.stations6.get(seat.name)];
     const addresses = own.flatMap((p) => p?.address ?? []);
     const [address] = addresses;
