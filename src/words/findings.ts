@@ -112,6 +112,16 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
   'gateway-not-host': say(
     'gateway {gateway} of {name} is a {which} address{net? of {net}}: no router can have it',
   ),
+  'aggregate-member-busy': say(
+    '{port} is part of the aggregation {name}, but is used by {by}: what arrives there is the aggregation’s',
+  ),
+  'aggregate-one-sided': say(
+    '{name} is aggregated by {here}, but switch {switch} {single?takes its cables for ports of their own}{single!by {there}}: {single?one cable carries all, or its table of addresses flaps}{single!part of the frames goes where nobody listens}',
+  ),
+  'aggregate-unlike': say(
+    '{name} aggregates {a} ({speedA}) and {b} ({speedB}): links of one aggregation are of one speed, or one stays out',
+  ),
+  'aggregate-one-member': say('{name} aggregates {port} alone: nothing goes on when that fails'),
   'behind-unrouted': say(
     '{net} is behind router {router} ({via} on {name}), and table {table} has no route to it: answers to it go out by the default route',
   ),
@@ -280,6 +290,10 @@ export const MEND_TEXTS: { readonly [W in MendCode]: (values: MendValues[W]) => 
   'set-mss': say('use mss {mss}'),
   'drop-interface': say('take {name} away, so that the port is free'),
   'leave-bridge': say('take {port} out of bridge {name}'),
+  'leave-aggregate': say('take {port} out of {name}'),
+  'plug-aggregate': say('plug {switch} into {name}, with all its cables'),
+  'aggregate-by': say('aggregate by {mode}'),
+  'switch-links': say('set switch {switch} to {mode}'),
   once: say('name {port} once'),
   'plain-port': say('use {port} alone'),
   'use-secret': say('use the secret that the circuit has for {user}'),

@@ -82,6 +82,11 @@ const FIELDS: Readonly<Record<string, readonly [says: string, about: string]>> =
   down: ['No carrier', 'The line is cut.'],
   delay: ['Delay', 'Milliseconds, one way.'],
   loss: ['Loss', 'Percent of the packets.'],
+  over: ['Link aggregation (LAG)', 'Ports that work as one, agreed on by LACP or set by hand.'],
+  links: [
+    'Aggregation on its side',
+    'How the switch has its cables to one aggregation set; as the box where not said.',
+  ],
   native: ['Native VLAN', 'The tag whose frames travel untagged on the trunk.'],
   carries: ['Trunk carries', 'Tags that the trunk to the box lets through.'],
   jack: [

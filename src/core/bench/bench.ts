@@ -3,9 +3,9 @@ import type { Model } from '#core/model';
 import { hostPrefix } from '#core/addr';
 import type { Ip, Ipv4 } from '#core/addr';
 import type { Flow } from '#core/semantics';
-import type { Plug } from '#core/notation';
+import type { Plug, StatementOf } from '#core/notation';
 import { announcedBy, isLooped, jackCarries, landed, macFor, routingSwitch, segmentOf } from '#core/site';
-import type { Circuit, Far, Landing, RouterLeg, Site, Station, Wiring } from '#core/site';
+import type { Circuit, Far, Landing, Port, RouterLeg, Site, Station, Wiring } from '#core/site';
 import { encodeEthernet, encodeIp, etherTypeOf } from '#core/wire';
 import { Seeded, memo } from '#core/base';
 import { Box } from './box';
@@ -75,6 +75,8 @@ export class Bench {
   private readonly circuitsOn = new Map<string, string[]>();
   /** The way between each provider and the internet. */
   private readonly lines = new Map<string, Link>();
+  /** Switches that have something to say when they are switched on. */
+  private readonly speaking: Switch[] = [];
   private readonly cutCircuits = new Set<string>();
   private marks = 0;
 
@@ -195,6 +197,11 @@ export class Bench {
         : memo(onJacks, `${plug.switch}/${plug.jack}`, () => []).push({ ...at, tag: plug.tag });
     for (const s of this.site.switches) {
       const trunk = new Set(s.carries.map((c) => c.value).filter((t) => t !== s.native));
+      const over = s.plug?.to === 'port' ? this.site.ports.get(s.plug.port)?.over : undefined;
+      if (over) {
+        this.plugAggregate(s, over, switches.get(s.name)!, trunk);
+        continue;
+      }
       const nic = switches.get(s.name)!.addPort(`${s.name} uplink`, s.native, trunk);
       // A ring would carry a broadcast round for ever; its last cable is not plugged in.
       if (s.plug && !isLooped(this.site, s))
@@ -232,7 +239,7 @@ export class Bench {
         this.plug(nic, here, (a) => a.name);
         onJacks.delete(socket);
       }
-    for (const nic of this.box.ports.values()) {
+    for (const nic of this.box.sockets.values()) {
       const here = onPorts.get(nic.name) ?? [];
       const circuits = here.flatMap((a) => (a.circuit ? [a.circuit] : []));
       if (circuits.length === here.length) this.circuitsOn.set(nic.name, circuits);
@@ -241,13 +248,38 @@ export class Bench {
     }
   }
 
+  /** A cable for each part of an aggregation, to a switch that takes them for one or for ports of their own. */
+  private plugAggregate(
+    s: StatementOf<'switch'>,
+    over: NonNullable<Port['over']>,
+    machine: Switch,
+    trunk: ReadonlySet<number>,
+  ): void {
+    const links = s.links?.value ?? over.mode;
+    const names = over.ports.map((p) => `${s.name} to ${p}`);
+    const sockets =
+      links === 'single'
+        ? names.map((n) => machine.addPort(n, s.native, trunk))
+        : machine.addAggregate(
+            { name: `${s.name} uplink`, sockets: names, mode: links, fast: over.fast },
+            this.scheduler,
+            s.native,
+            trunk,
+          );
+    for (const [i, socket] of sockets.entries()) {
+      const own = this.box.sockets.get(over.ports[i]!);
+      if (own) this.cable(own.name, own, socket);
+    }
+    this.speaking.push(machine);
+  }
+
   /** Plugs things into one socket; a cable that is there for one thing alone has the name that `named` gives it. */
   private plug(nic: Nic, here: readonly Attachment[], named: (only: Attachment) => string): void {
     const [first] = here;
     if (!first) return;
     if (here.length === 1 && first.tag === undefined) {
       const link = this.cable(named(first), nic, first.nic);
-      if (first.circuit) this.cables.set(first.circuit, link);
+      this.cables.set(first.name, link);
       return;
     }
     const splitter = new Switch(`cable of ${nic.name}`);
@@ -288,6 +320,7 @@ export class Bench {
   boot(): this {
     const { scheduler, box } = this;
     for (const provider of this.providers.values()) provider.start();
+    for (const machine of this.speaking) machine.start();
     box.start();
     const clients = this.site.interfaces.filter((i) => box.interface(i.name)?.carrier);
     scheduler.runUntil(() => clients.every((i) => box.isAddressed(i.name)), scheduler.now + LEASE_PATIENCE);
@@ -325,8 +358,24 @@ export class Bench {
   /** Whether there is a line of this name that can be cut. */
   hasLine(name: string): boolean {
     return (
-      this.cables.has(name) || this.box.ports.has(name) || this.providers.has(name) || this.routers.has(name)
+      this.linksOf(name).length > 0 ||
+      this.box.sockets.has(name) ||
+      this.box.ports.has(name) ||
+      this.providers.has(name)
     );
+  }
+
+  /** The cables that a name stands for: its own, those of a router's legs, or of the parts of an aggregation. */
+  private linksOf(name: string): Link[] {
+    const router = this.wiring.routers.find((r) => r.name === name);
+    const switched = this.site.switches.find((s) => s.name === name)?.plug;
+    const port = switched?.to === 'port' ? switched.port : name;
+    const names = [
+      name,
+      ...(router?.legs.map((l) => `${name} ${l.name}`) ?? []),
+      ...(this.site.ports.get(port)?.over?.ports ?? []),
+    ];
+    return names.flatMap((n) => this.cables.get(n) ?? []);
   }
 
   private setCable(name: string, whole: boolean): boolean {
@@ -334,9 +383,7 @@ export class Bench {
       if (whole) this.cutCircuits.delete(name);
       else this.cutCircuits.add(name);
     }
-    const own = this.wiring.routers.find((r) => r.name === name)?.legs ?? [];
-    for (const link of [name, ...own.map((l) => `${name} ${l.name}`)].map((n) => this.cables.get(n)))
-      if (link) link.whole = whole;
+    for (const link of this.linksOf(name)) link.whole = whole;
     for (const [port, circuits] of this.circuitsOn)
       if (circuits.includes(name) && circuits.length > 1) this.dimWhenDown(port);
     return this.hasLine(name);
@@ -368,7 +415,7 @@ export class Bench {
    */
   forge(iface: string, flow: Flow, mark: number): boolean {
     const at = this.box.interface(iface);
-    if (!at) return false;
+    if (!at || this.isCut(at.nics)) return false;
     const packet = firstPacket(flow, mark);
     const bytes = encodeIp(packet);
     const type = etherTypeOf(packet);
@@ -387,6 +434,12 @@ export class Bench {
       this.box.receive(nic, { bytes: encodeEthernet(ethernet), mark });
     }
     return true;
+  }
+
+  /** Whether every cable of some ports is cut, so that nobody is on their line. */
+  private isCut(nics: readonly Nic[]): boolean {
+    const links = nics.flatMap((n) => this.box.socketsOf(n)).map((s) => s.link);
+    return links.length > 0 && links.every((l) => l && !l.whole);
   }
 
   /** A number for following one packet. */

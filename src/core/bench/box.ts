@@ -7,10 +7,12 @@ import type { Ip, Ipv6, Prefix, Services } from '#core/addr';
 import { modelAt } from '#core/model';
 import { proxiedBy } from '#core/semantics';
 import type { InterfaceState, Route, Rules, States } from '#core/semantics';
-import type { Interface, Learned, Learned6, Site, Wiring } from '#core/site';
+import { macFor } from '#core/site';
+import type { Interface, Learned, Learned6, Port, Site, Wiring } from '#core/site';
 import { ETHERTYPE, decodeEthernet, decodeIp } from '#core/wire';
 import type { IpPacket } from '#core/wire';
 import type { Seeded } from '#core/base';
+import { Aggregate } from './aggregate';
 import { BoxInterface } from './box-interface';
 import { poolsOf, serveBoxNames, serveTime } from './box-services';
 import type { Asked } from './box-services';
@@ -28,7 +30,11 @@ export class Box implements Machine, HostSide {
   readonly name: string;
   readonly silent = false;
   readonly endpoints: Endpoints;
+  /** What interfaces are on: ports, and aggregations of several. */
   readonly ports = new Map<string, Nic>();
+  /** What cables are plugged into. */
+  readonly sockets = new Map<string, Nic>();
+  private readonly aggregates: Aggregate[] = [];
   /** Frames that no interface took, by port and tag (`p3 tag 30`). */
   readonly unclaimed = new Map<string, number>();
   private readonly interfaces = new Map<string, BoxInterface>();
@@ -55,13 +61,49 @@ export class Box implements Machine, HostSide {
       deliver: (read, mark) => this.endpoints.deliver(read, { mark }),
     });
     for (const port of site.ports.values()) {
+      const { over } = port;
+      if (over) this.aggregate(port.name, over);
+      // What is part of an aggregation is made with that, and carries frames of nobody else.
+      if (over || port.within !== undefined) continue;
       const nic = new Nic(this, port.name);
       nic.on = !port.off;
       this.ports.set(port.name, nic);
+      this.sockets.set(port.name, nic);
     }
     for (const def of site.interfaces) if (!def.off) this.bring(def, chance);
     if (site.box?.servesNames) serveBoxNames(this.endpoints, () => this.resolvers());
     if (site.box?.servesTime) serveTime(this.endpoints);
+  }
+
+  private aggregate(name: string, over: NonNullable<Port['over']>): void {
+    const made = new Aggregate(
+      this,
+      {
+        name,
+        sockets: over.ports,
+        mode: over.mode,
+        fast: over.fast,
+        system: macFor(`box ${this.name} ${name}`),
+      },
+      this.scheduler,
+    );
+    this.aggregates.push(made);
+    made.nic.on = !this.site.ports.get(name)?.off;
+    this.ports.set(name, made.nic);
+    for (const socket of made.sockets) {
+      socket.on = !this.site.ports.get(socket.name)?.off && made.nic.on;
+      this.sockets.set(socket.name, socket);
+    }
+  }
+
+  /** The sockets of what an interface is on. */
+  socketsOf(nic: Nic): readonly Nic[] {
+    return this.aggregates.find((a) => a.nic === nic)?.sockets ?? [nic];
+  }
+
+  /** The aggregation that a socket is part of. */
+  private aggregateOf(socket: Nic): Aggregate | undefined {
+    return this.aggregates.find((a) => a.sockets.includes(socket));
   }
 
   private bring(def: Interface, chance: Seeded): void {
@@ -115,6 +157,7 @@ export class Box implements Machine, HostSide {
 
   /** Powers up: clients ask for their addresses, uplinks are watched. */
   start(): void {
+    for (const aggregate of this.aggregates) aggregate.start();
     for (const iface of this.interfaces.values()) {
       iface.start();
       iface.monitor?.start();
@@ -218,13 +261,17 @@ export class Box implements Machine, HostSide {
   }
 
   carrierChanged(nic: Nic): void {
+    this.aggregateOf(nic)?.carrierChanged(nic);
     this.cached = undefined;
     for (const iface of this.interfaces.values()) if (iface.nics.includes(nic)) iface.carrierChanged(nic);
   }
 
   // ---- frames
 
-  receive(nic: Nic, frame: Frame): void {
+  receive(socket: Nic, frame: Frame): void {
+    const aggregate = this.aggregateOf(socket);
+    if (aggregate && !aggregate.receive(socket, frame)) return;
+    const nic = aggregate?.nic ?? socket;
     const decoded = decodeEthernet(frame.bytes);
     if (!decoded.ok) return;
     const { vlan, type, payload } = decoded.value;

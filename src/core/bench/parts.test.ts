@@ -6,6 +6,7 @@ import type { Ipv4, Mac, Services } from '#core/addr';
 import { BROADCAST, decodeEthernet, encodeEthernet } from '#core/wire';
 import type { Dhcp, Ipv4Packet } from '#core/wire';
 import { Seeded } from '#core/base';
+import { Aggregate } from './aggregate';
 import { DhcpClient } from './dhcp-client';
 import { Endpoints } from './endpoints';
 import type { Attempt } from './endpoints';
@@ -365,5 +366,92 @@ describe('the ends of a conversation', () => {
     expect([...done(good, good.left.ask(good.right, 7, Uint8Array.of(1, 2, 3))).data!]).to.deep.equal([
       1, 2, 3,
     ]);
+  });
+});
+
+describe('a link aggregation', () => {
+  /** Two machines with an aggregation each, over cables that can be cut or fall silent with their light on. */
+  function two(a: 'lacp' | 'static', b: 'lacp' | 'static', cables = 3, fast = true) {
+    const scheduler = new Scheduler();
+    const got: { at: number; by: string }[] = [];
+    const changes: number[] = [];
+    const ends = (['left', 'right'] as const).map((name, i) => {
+      const machine: Machine = {
+        name,
+        receive: (nic, frame) => {
+          const taken = end.receive(nic, frame);
+          if (taken && name === 'right') got.push({ at: scheduler.now, by: nic.name });
+        },
+        carrierChanged: (nic) => {
+          if (nic === end.nic) changes.push(scheduler.now);
+          else end.carrierChanged(nic);
+        },
+      };
+      const sockets = Array.from({ length: cables }, (_, k) => `${name}-${k}`);
+      const mode = i === 0 ? a : b;
+      const end: Aggregate = new Aggregate(
+        machine,
+        { name, sockets, mode, fast, system: (MAC + i) as Mac },
+        scheduler,
+      );
+      return end;
+    });
+    const [left, right] = ends as [Aggregate, Aggregate];
+    const links = left.sockets.map(
+      (socket, k) => new Link(scheduler, new Seeded(7), socket, right.sockets[k]!),
+    );
+    left.start();
+    right.start();
+    scheduler.pass(10);
+    /** Sends a frame of each of a hundred flows; by how many cables they came. */
+    const flows = () => {
+      got.length = 0;
+      for (let i = 0; i < 100; i++) {
+        const destination = (MAC + 100 + i) as Mac;
+        left.nic.send({
+          bytes: encodeEthernet({ destination, source: MAC, type: 0x0800, payload: new Uint8Array(50) }),
+        });
+      }
+      scheduler.pass(5);
+      return { arrived: got.length, by: new Set(got.map((g) => g.by)).size };
+    };
+    return { scheduler, left, right, links, flows, changes };
+  }
+
+  it('shares flows over all links that both ends agree on, and over those that are left', () => {
+    const { links, flows, changes } = two('lacp', 'lacp');
+    expect(flows()).to.deep.equal({ arrived: 100, by: 3 });
+    links[1]!.whole = false;
+    expect(flows()).to.deep.equal({ arrived: 100, by: 2 });
+    changes.length = 0;
+    links[0]!.whole = false;
+    expect([flows(), changes.length]).to.deep.equal([{ arrived: 100, by: 1 }, 0]);
+    links[2]!.whole = false;
+    expect([flows().arrived, changes.length]).to.deep.equal([0, 2]);
+  });
+
+  it('leaves a link that has light and says nothing, after three data units that did not come', () => {
+    const { scheduler, left, links, flows } = two('lacp', 'lacp');
+    links[2]!.loss = 100;
+    scheduler.pass(2_500);
+    expect(left.links.length).to.equal(3);
+    scheduler.pass(2_000);
+    expect([left.links.length, flows()]).to.deep.equal([2, { arrived: 100, by: 2 }]);
+    links[2]!.loss = 0;
+    scheduler.pass(2_000);
+    expect(left.links.length).to.equal(3);
+    // By static nobody notices.
+    const blind = two('static', 'static');
+    blind.links[2]!.loss = 100;
+    blind.scheduler.pass(60_000);
+    expect([blind.left.links.length, blind.flows().arrived < 100]).to.deep.equal([3, true]);
+  });
+
+  it('goes by one link where the other end does not speak LACP, and then half of what that sends is lost', () => {
+    const { scheduler, left, right, flows } = two('lacp', 'static', 2);
+    expect(left.links.length).to.equal(0);
+    scheduler.pass(4_000);
+    expect([left.links.length, right.links.length]).to.deep.equal([1, 2]);
+    expect(flows()).to.deep.equal({ arrived: 100, by: 1 });
   });
 });

@@ -1,9 +1,13 @@
 /** A switch: learns where MAC addresses are, keeps VLANs apart, speaks 802.1Q on its trunk. IEEE 802.1Q §8.8. */
 import type { Mac } from '#core/addr';
 import { memo } from '#core/base';
-import { BROADCAST, decodeEthernet, decodeIp, retagged } from '#core/wire';
+import { BROADCAST, ETHERTYPE, decodeEthernet, decodeIp, retagged } from '#core/wire';
+import { macFor } from '#core/site';
+import { Aggregate } from './aggregate';
+import type { AggregateSetup } from './aggregate';
 import { Nic } from './link';
 import type { Frame, Machine } from './link';
+import type { Scheduler } from './scheduler';
 import type { Tracer } from './trace';
 
 interface SwitchPort {
@@ -16,6 +20,7 @@ interface SwitchPort {
 
 export class Switch implements Machine {
   private readonly ports: SwitchPort[] = [];
+  private readonly aggregates: Aggregate[] = [];
   /** By VLAN, then by address. */
   private readonly learned = new Map<number, Map<Mac, SwitchPort>>();
 
@@ -31,15 +36,38 @@ export class Switch implements Machine {
     return nic;
   }
 
+  /** A port over several cables: the sockets are plugged, the port is one. */
+  addAggregate(
+    setup: Omit<AggregateSetup, 'system'>,
+    scheduler: Scheduler,
+    native: number,
+    tagged: ReadonlySet<number>,
+  ): readonly Nic[] {
+    const made = new Aggregate(this, { ...setup, system: macFor(`switch ${this.name}`) }, scheduler);
+    this.aggregates.push(made);
+    this.ports.push({ nic: made.nic, native, tagged });
+    return made.sockets;
+  }
+
+  /** Begins to speak with the other ends of its aggregations. */
+  start(): void {
+    for (const aggregate of this.aggregates) aggregate.start();
+  }
+
   carrierChanged(nic: Nic): void {
+    this.aggregates.find((a) => a.sockets.includes(nic))?.carrierChanged(nic);
     for (const known of this.learned.values())
       for (const [mac, port] of known) if (port.nic === nic) known.delete(mac);
   }
 
-  receive(nic: Nic, frame: Frame): void {
+  receive(socket: Nic, frame: Frame): void {
+    const aggregate = this.aggregates.find((a) => a.sockets.includes(socket));
+    if (aggregate && !aggregate.receive(socket, frame)) return;
+    const nic = aggregate?.nic ?? socket;
     const port = this.ports.find((p) => p.nic === nic);
     const ethernet = decodeEthernet(frame.bytes);
-    if (!port || !ethernet.ok) return;
+    // Slow protocols are for the next machine only (IEEE 802.1Q §8.6.3).
+    if (!port || !ethernet.ok || ethernet.value.type === ETHERTYPE.slow) return;
     const { vlan: tag, source, destination } = ethernet.value;
     // A priority tag (VID 0) is untagged traffic, IEEE 802.1Q §6.9.1.
     const id = tag && tag.id !== 0 ? tag.id : undefined;

@@ -83,6 +83,9 @@ function mentionsIn(site: Site, s: Statement): Mention[] {
       for (const line of [...(s.fault?.cut ?? []), ...(s.fault?.dead ?? [])])
         ref(line, lineKind(site, line.name));
       break;
+    case 'port':
+      for (const port of s.over?.value.ports ?? []) ref(port, 'port');
+      break;
     case 'circuit':
     case 'switch':
     case 'station':

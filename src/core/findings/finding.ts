@@ -60,6 +60,10 @@ export const SEVERITIES = {
   'gateway-off-subnet': 'error',
   'gateway-is-self': 'error',
   'gateway-not-host': 'error',
+  'aggregate-member-busy': 'error',
+  'aggregate-one-sided': 'error',
+  'aggregate-unlike': 'warning',
+  'aggregate-one-member': 'advice',
   'block-unrouted': 'warning',
   'behind-unrouted': 'warning',
   'router-gateway-foreign': 'warning',
@@ -157,6 +161,10 @@ export interface MendValues {
   'set-mss': { readonly mss: string };
   'drop-interface': { readonly name: string };
   'leave-bridge': { readonly port: string; readonly name: string };
+  'leave-aggregate': { readonly name: string; readonly port: string };
+  'plug-aggregate': { readonly switch: string; readonly name: string };
+  'aggregate-by': { readonly mode: string };
+  'switch-links': { readonly switch: string; readonly mode: string };
   once: { readonly port: string };
   'plain-port': { readonly port: string };
   'use-secret': { readonly user: string };

@@ -934,6 +934,50 @@ const ROWS: readonly Row[] = [
     mend: true,
     says: /northmoor does not bring 203\.0\.113\.64\/29 to line/,
   },
+  // link aggregation
+  {
+    code: 'aggregate-member-busy',
+    raise: more(
+      'port up: over p5 p6',
+      'interface lab: on p6, zone office, address 10.61.30.1/24, answers ping',
+    ),
+    near: more(
+      'port up: over p5 p6',
+      'interface lab: on up, zone office, address 10.61.30.1/24, answers ping',
+    ),
+    mend: true,
+    subject: 'port/up',
+    says: /p6 is part of the aggregation up, but is used by interface lab/,
+  },
+  {
+    code: 'aggregate-member-busy',
+    raise: more('port up: over p5 p6', 'switch sw: at p5'),
+    near: more('port up: over p5 p6', 'switch sw: at up'),
+    mend: true,
+    says: /p5 is part of the aggregation up, but is used by the cable of switch sw/,
+  },
+  {
+    code: 'aggregate-member-busy',
+    raise: more('port up: over p5 p6', 'port down: over p6 p7'),
+    near: more('port up: over p5 p6', 'port down: over p7 p8'),
+    mend: true,
+    subject: 'port/down',
+    says: /p6 is part of the aggregation down, but is used by port up/,
+  },
+  {
+    code: 'aggregate-one-sided',
+    raise: more('port up: over p5 p6', 'switch sw: at up, links static'),
+    near: more('port up: over p5 p6', 'switch sw: at up, links lacp'),
+    mend: true,
+    says: /up is aggregated by lacp, but switch sw by static: part of the frames/,
+  },
+  {
+    code: 'aggregate-unlike',
+    raise: more('port up: over p5 p6', 'port p5: speed 1000', 'port p6: speed 2500'),
+    near: more('port up: over p5 p6', 'port p5: speed 1000', 'port p6: speed 1000'),
+    says: /p5 \(1000 Mbit\/s\) and p6 \(2500 Mbit\/s\)/,
+  },
+  { code: 'aggregate-one-member', raise: more('port up: over p5'), near: more('port up: over p5 p6') },
   // what is behind a router inside
   {
     code: 'behind-unrouted',

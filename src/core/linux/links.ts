@@ -1,6 +1,7 @@
 /**
  * Wanted links, a line each, in the order in which they are made:
- * `NAME KIND PARENT TAG STATE MTU MAC MASTER PCP` with `-` where nothing is said. KIND is port, vlan, bridge or ppp.
+ * `NAME KIND PARENT TAG STATE MTU MAC MASTER PCP` with `-` where nothing is said. KIND is port, vlan, bridge, bond or ppp;
+ * of a bond the parent is how its links are agreed on: `lacp`, `lacp-fast` or `static`.
  */
 import { formatMac } from '#core/addr';
 import { ETHERNET_MTU } from '#core/site';
@@ -10,7 +11,7 @@ import type { Told } from './told';
 
 interface Link {
   readonly name: string;
-  readonly kind: 'port' | 'vlan' | 'bridge' | 'ppp';
+  readonly kind: 'port' | 'vlan' | 'bridge' | 'bond' | 'ppp';
   readonly parent?: string;
   readonly tag?: number;
   readonly up: boolean;
@@ -50,7 +51,14 @@ export function wantedLinks(told: Told): string[] {
   };
   for (const i of live)
     if (i.ports.length > 1) out.push({ name: dev(i), kind: 'bridge', up: true, ...said(i) });
-  for (const port of site.ports.values()) {
+  // What is made of others is there before them, so that they can be put into it.
+  const ports = [...site.ports.values()].sort((a, b) => Number(!a.over) - Number(!b.over));
+  for (const port of ports) {
+    const { over, within } = port;
+    if (within !== undefined) {
+      if (used.has(within)) out.push({ name: port.name, kind: 'port', up: !port.off, master: within });
+      continue;
+    }
     // One that nothing uses is left as it is, unless it is to be off.
     if (!used.has(port.name) && !port.off) continue;
     const plain = plainOn(port.name);
@@ -60,7 +68,8 @@ export function wantedLinks(told: Told): string[] {
     const mtu = (alone ? own.mtu : undefined) ?? port.mtu;
     out.push({
       name: port.name,
-      kind: 'port',
+      kind: over ? 'bond' : 'port',
+      parent: over && (over.mode === 'lacp' && over.fast ? 'lacp-fast' : over.mode),
       up: !port.off,
       mtu: mtu !== ETHERNET_MTU || port.statement ? mtu : undefined,
       mac: own.mac ?? (port.mac === undefined ? undefined : formatMac(port.mac)),

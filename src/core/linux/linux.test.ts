@@ -19,6 +19,12 @@ interface desk: on p3 tag 20, zone office, address 10.61.20.1/24, lends .50-.60,
 /** What a text has in it, where a box is told it, and why that matters. */
 const ROWS: readonly (readonly [why: string, text: string, file: string, has: string | RegExp])[] = [
   ['a port that is off goes down', 'port p7: off\n', 'links', 'p7 port - - down 1500 - - -'],
+  [
+    'an aggregation is there before its ports, which go into it',
+    'port up: over p5 p6 fast\nport p6: off\ninterface agg: on up tag 7, zone studio, address 10.61.7.1/24\n',
+    'links',
+    /^up bond lacp-fast - up 1500 - - -\n(.*\n)*p5 port - - up - - up -\np6 port - - down - - up -\n(.*\n)*up\.7 vlan up 7 up 1500 - - -$/m,
+  ],
   ['a VLAN brings its port up', '', 'links', /^p3 port - - up .*\n(.*\n)*p3\.20 vlan p3 20 up 1500 - - -$/m],
   [
     'a tagged bridge has a VLAN on each port',

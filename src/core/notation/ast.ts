@@ -111,6 +111,14 @@ export type Plug =
       readonly at: Span;
     };
 
+/** The ports of a link aggregation (IEEE 802.1AX), and how its two ends agree on them. */
+export interface OverClause {
+  readonly ports: readonly Ref[];
+  readonly mode: 'lacp' | 'static';
+  /** Whether the other side is to speak every second, so that a silent link is left after three. */
+  readonly fast: boolean;
+}
+
 /** A jack of a switch: the VLAN of its untagged frames, and those that travel tagged. */
 export interface JackClause {
   readonly jack: number;

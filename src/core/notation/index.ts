@@ -32,6 +32,7 @@ export type {
   JackClause,
   LegClause,
   LendsClause,
+  OverClause,
   Plug,
   ReadFaults,
   ReadProblem,

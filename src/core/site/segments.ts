@@ -133,7 +133,13 @@ export const jackCarries = ({ tag: own, carries }: JackClause, tag: number): boo
 /** Whether an interface can be on the air at all: it is not off, and neither is its port, or every one of several. */
 export const isLit = (site: Site, iface: Interface): boolean =>
   !iface.off &&
-  (iface.ports.length ? iface.ports.some((p) => !site.ports.get(p)?.off) : iface.carrier === 'loopback');
+  (iface.ports.length ? iface.ports.some((p) => isOpen(site, p)) : iface.carrier === 'loopback');
+
+/** Whether frames of a port are its own: it is not off, and not part of an aggregation. */
+const isOpen = (site: Site, port: string): boolean => {
+  const stated = site.ports.get(port);
+  return !stated?.off && stated?.within === undefined;
+};
 
 /** The interface that takes frames with this tag on this port; of two that claim it, the first. Off ones take nothing. */
 export const interfaceAt = (site: Site, landing: Landing): Interface | undefined =>
@@ -148,7 +154,7 @@ function takersOf(site: Site): ReadonlyMap<string, Interface> {
   for (const iface of site.interfaces)
     if (!iface.off)
       for (const port of iface.ports)
-        if (!site.ports.get(port)?.off) memo(out, segmentKey({ port, tag: iface.tag }), () => iface);
+        if (isOpen(site, port)) memo(out, segmentKey({ port, tag: iface.tag }), () => iface);
   return out;
 }
 

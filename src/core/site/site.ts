@@ -47,17 +47,35 @@ export function buildSite(documents: readonly Document[], today?: Day): Site {
   const routers = of('router');
   const stations = of('station');
   const ports = new Map<string, Port>();
-  const addPort = (name: string, statement?: StatementOf<'port'>) =>
+  const addPort = (name: string, statement?: StatementOf<'port'>) => {
+    const said = statement?.over?.value;
+    // What is made of others is so only once: a member is no aggregation.
+    const own = members.has(name) ? undefined : said;
+    const parts = own?.ports.map((r) => r.name).filter((n) => members.get(n) === name) ?? [];
+    const over = own && { ports: parts, mode: own.mode, fast: own.fast };
+    const sockets = parts.flatMap((n) => ports.get(n) ?? []);
     ports.set(name, {
       name,
-      off: !!statement?.off,
-      mtu: statement?.mtu?.value ?? ETHERNET_MTU,
+      off: !!statement?.off || (!!over && sockets.every((p) => p.off)),
+      mtu: statement?.mtu?.value ?? (sockets.length ? Math.min(...sockets.map((p) => p.mtu)) : ETHERNET_MTU),
       label: statement?.label?.value ?? '',
-      mac: statement?.mac?.value,
+      mac: statement?.mac?.value ?? sockets[0]?.mac,
       speed: typeof statement?.speed?.value === 'number' ? statement.speed.value : undefined,
+      over,
+      within: members.get(name),
       statement,
     });
-  for (const statement of of('port')) addPort(statement.name, statement);
+  };
+  const stated = of('port');
+  const members = new Map<string, string>();
+  for (const { name, over } of stated)
+    for (const port of over?.value.ports ?? []) if (port.name !== name) memo(members, port.name, () => name);
+  for (const name of members.keys())
+    addPort(
+      name,
+      stated.find((s) => s.name === name),
+    );
+  for (const statement of stated) addPort(statement.name, statement);
   for (const name of interfaces.flatMap((i) => i.ports)) if (!ports.has(name)) addPort(name);
   // A switch that routes has a leg in a VLAN of its own, and no cable for it.
   const legs = routers

@@ -121,6 +121,14 @@ export interface Port {
   readonly mac?: Mac;
   /** Megabits a second; absent where nothing is said, or `auto`. */
   readonly speed?: number;
+  /** The ports that it is made of, where it is a link aggregation (IEEE 802.1AX). */
+  readonly over?: {
+    readonly ports: readonly string[];
+    readonly mode: 'lacp' | 'static';
+    readonly fast: boolean;
+  };
+  /** The aggregation that it is part of: frames are that one's, and it has none of its own. */
+  readonly within?: string;
   readonly statement?: StatementOf<'port'>;
 }
 

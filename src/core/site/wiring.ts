@@ -149,7 +149,9 @@ export function interfaceMac(site: Site, iface: Interface): Mac {
   return (
     iface.mac ??
     (port === undefined ? undefined : site.ports.get(port)?.mac) ??
-    macFor(`port ${port ?? iface.name}`)
+    macFor(
+      `port ${(port === undefined ? undefined : site.ports.get(port)?.over?.ports[0]) ?? port ?? iface.name}`,
+    )
   );
 }
 

@@ -23,6 +23,8 @@ export const ETHERTYPE = {
   ipv6: 0x86dd,
   pppoeDiscovery: 0x8863,
   pppoeSession: 0x8864,
+  /** Slow protocols, LACP among them (IEEE 802.3 annex 57A). */
+  slow: 0x8809,
 } as const;
 /** Shortest frame without its check sequence, octets. */
 const LEAST = 60;

@@ -15,7 +15,8 @@ export interface WireFault {
     | 'dhcpv6'
     | 'dns'
     | 'pppoe'
-    | 'ppp';
+    | 'ppp'
+    | 'lacp';
   readonly what: 'truncated' | 'malformed' | 'checksum';
   readonly detail: string;
 }

@@ -25,6 +25,8 @@ export { DHCPV6_STATUS, decodeDhcpv6, encodeDhcpv6 } from './dhcpv6';
 export type { Association, Dhcpv6, Dhcpv6Type } from './dhcpv6';
 export { DNS_TYPE, RCODE, decodeDns, dnsQuestion, encodeDns } from './dns';
 export type { Dns } from './dns';
+export { SLOW_GROUP, decodeLacp, encodeLacp } from './lacp';
+export type { Lacp, LacpEnd } from './lacp';
 export { PPPOE_CODE, PPPOE_TAG, decodePppoe, encodePppoe } from './pppoe';
 export type { Pppoe } from './pppoe';
 export {

@@ -13,6 +13,8 @@ import {
   decodeDns,
   decodeEthernet,
   decodeIcmp,
+  decodeLacp,
+  encodeLacp,
   decodeIcmp6,
   decodeIpv4,
   decodeIpv6,
@@ -42,7 +44,21 @@ import {
   solicitedNode,
   writeOptions,
 } from './index';
-import type { Arp, ControlOption, Dhcp, Dhcpv6, Dns, Ethernet, Icmp, Nd, Pppoe, Tcp, Udp } from './index';
+import type {
+  Arp,
+  ControlOption,
+  Dhcp,
+  Dhcpv6,
+  Dns,
+  Ethernet,
+  Icmp,
+  Lacp,
+  LacpEnd,
+  Nd,
+  Pppoe,
+  Tcp,
+  Udp,
+} from './index';
 import type { Result } from '#core/base';
 
 const u = (bits: number) => fc.integer({ min: 0, max: 2 ** bits - 1 });
@@ -75,6 +91,20 @@ const ethernet: fc.Arbitrary<Ethernet> = fc.record(
   },
   { requiredKeys: ['destination', 'source', 'type', 'payload'] },
 );
+const lacpEnd: fc.Arbitrary<LacpEnd> = fc.record({
+  system: mac,
+  key: fc.integer({ min: 0, max: 0xffff }),
+  port: fc.integer({ min: 0, max: 0xffff }),
+  active: fc.boolean(),
+  short: fc.boolean(),
+  aggregatable: fc.boolean(),
+  sync: fc.boolean(),
+  collecting: fc.boolean(),
+  distributing: fc.boolean(),
+  defaulted: fc.boolean(),
+  expired: fc.boolean(),
+});
+const lacp: fc.Arbitrary<Lacp> = fc.record({ actor: lacpEnd, partner: lacpEnd });
 const arp: fc.Arbitrary<Arp> = fc.record({
   operation: fc.constantFrom('request', 'reply'),
   senderMac: mac,
@@ -264,6 +294,7 @@ const codec = <T>(
 const CODECS = [
   codec('ethernet', ethernet, encodeEthernet, decodeEthernet),
   codec('arp', arp, encodeArp, decodeArp),
+  codec('lacp', lacp, encodeLacp, decodeLacp),
   codec(
     'ipv4',
     fc

@@ -18,6 +18,8 @@ const EXAMPLES = ['demo/box.gate', 'demo/wiring.gate', 'docs/notation.md']
 /** Ways to say each clause that no example has. */
 const RARE = `box b: names 192.0.2.53, names 192.0.2.54, serves names, serves time, time 192.0.2.1 192.0.2.2, domain office.example, admin a b
 port p1: label "a \\"b\\" \\\\", mac 02:61:00:00:00:01, mtu 1400, speed 2500, off
+port up: over p5 p6, label "u"
+port down: over p7 p8 by static fast
 zone a: management, within allow, tint 6
 zone b: dmz
 table t: route 10.0.0.0/8 via 10.61.1.2 on lan distance 5, route 10.9.0.0/16 by lan, route 192.0.2.0/24 drop distance 3
@@ -47,7 +49,7 @@ circuit c: at p1 tag 7, lends 198.18.0.5-198.18.0.9 in 198.18.0.0/24, gateway .1
   routes 203.0.113.0/24 via 198.18.0.5, block6 2001:db8::/48, lends6 2001:db8:1::/64, delegates6 2001:db8:2::/48,
   translating as 192.0.2.7, silent, delay 4 ms, loss 5%, dead beyond, down
 circuit e: at core/3, pppoe "u" "s" gives 203.0.113.7 peer 203.0.113.1, translating
-switch core: at p3, native 20, carries 20 50, jack 1 tag 20, jack 2 tag 50, jack 3 carries 20 50, jack 4 tag 20 carries 50
+switch core: at p3, native 20, carries 20 50, links single, jack 1 tag 20, jack 2 tag 50, jack 3 carries 20 50, jack 4 tag 20 carries 50
 router hall: leg p5 tag 8 10.61.5.2/24, leg core/3 tag 50 10.61.50.2/24 lends .5-.9 .20-.30 for 2h gateway .3 names 192.0.2.53 192.0.2.54, gateway 10.61.5.1,
   route 10.9.0.0/16 via 10.61.50.9, silent, note "x"
 station s: at core/1, address 10.61.20.5/24, address6 2001:db8::5/64, gateway .1, gateway6 fe80::1, names 192.0.2.53, mac 02:61:00:00:00:09,

@@ -76,6 +76,12 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
   ],
   port: [
     one('label', slot('text', 'text')),
+    one(
+      'over',
+      slot('ports', 'port', { many: true }),
+      slot('mode', 'word', { lead: 'by', words: ['lacp', 'static'], may: true }),
+      slot('fast', 'flag', { lead: 'fast', may: true, rare: true }),
+    ),
     OFF,
     one('speed', slot('speed', 'word', { words: ['auto', '100', '1000', '2500', '10000'] })),
     rare(MTU),
@@ -372,6 +378,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     AT_PLAIN,
     one('native', slot('tag', 'tag')),
     one('carries', slot('tags', 'tag', { many: true })),
+    rare(one('links', slot('mode', 'word', { words: ['lacp', 'static', 'single'] }))),
     rows(
       one(
         'jack',

@@ -1,4 +1,8 @@
 /** Every check, family by family. */
+import { aggregateMemberBusy } from './interfaces/aggregate-member-busy';
+import { aggregateOneMember } from './interfaces/aggregate-one-member';
+import { aggregateOneSided } from './interfaces/aggregate-one-sided';
+import { aggregateUnlike } from './interfaces/aggregate-unlike';
 import { answersAround } from './upstream/answers-around';
 import { behindUnrouted } from './upstream/behind-unrouted';
 import { routerGatewayForeign } from './upstream/router-gateway-foreign';
@@ -199,6 +203,10 @@ export const STATED = [
   nameTwice,
   nameUnknown,
   advertisesWithoutAddress,
+  aggregateMemberBusy,
+  aggregateOneSided,
+  aggregateUnlike,
+  aggregateOneMember,
   blockUnrouted,
   behindUnrouted,
   routerGatewayForeign,

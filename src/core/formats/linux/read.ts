@@ -26,6 +26,8 @@ const LinkSchema = v.looseObject({
           id: v.optional(v.number()),
           protocol: v.optional(v.string()),
           table: v.optional(v.number()),
+          mode: v.optional(v.string()),
+          ad_lacp_rate: v.optional(v.string()),
         }),
       ),
     }),
@@ -214,6 +216,8 @@ function write(links: Links, addrs: Addrs, routes: Routes, rules: Rules): BoxRea
   for (const l of links)
     if (l.master !== undefined && links.some((b) => b.ifname === l.master && kindOf(b) === 'bridge'))
       bridges.set(l.master, [...(bridges.get(l.master) ?? []), l.ifname]);
+  const bonds = links.filter((l) => kindOf(l) === 'bond');
+  const inBond = (l: Links[number]) => bonds.find((b) => b.ifname === l.master);
   const isPort = (l: Links[number]) =>
     !isLoop(l) &&
     (kindOf(l) === undefined || ['veth', 'dummy', 'tun', 'macvlan', 'bond'].includes(kindOf(l)!)) &&
@@ -224,6 +228,19 @@ function write(links: Links, addrs: Addrs, routes: Routes, rules: Rules): BoxRea
     const name = names.of(l.ifname);
     const clauses: string[] = [];
     if (name !== l.ifname) clauses.push(`label ${printString(l.ifname)}`);
+    if (kindOf(l) === 'bond') {
+      const parts = links.filter((p) => p.master === l.ifname).map((p) => names.of(p.ifname));
+      const { mode, ad_lacp_rate: rate } = l.linkinfo?.info_data ?? {};
+      const by = mode === '802.3ad' ? 'lacp' : mode === 'balance-xor' ? 'static' : undefined;
+      if (!parts.length) left.push(`${l.ifname}: a bond without ports`);
+      else {
+        if (by === undefined)
+          left.push(`${l.ifname}: its links go by ${mode ?? 'an unknown mode'}; taken as static`);
+        clauses.push(
+          `over ${parts.join(' ')} by ${by ?? 'static'}${by === 'lacp' && rate === 'fast' ? ' fast' : ''}`,
+        );
+      }
+    }
     if (!l.flags.includes('UP')) clauses.push('off');
     if (l.address !== undefined && parseMac(l.address) !== undefined && parseMac(l.address) !== 0)
       clauses.push(`mac ${l.address.toLowerCase()}`);
@@ -272,6 +289,10 @@ function write(links: Links, addrs: Addrs, routes: Routes, rules: Rules): BoxRea
       );
       if (member) {
         if (has) left.push(`${l.ifname}: an address on a member of bridge ${l.master}`);
+        continue;
+      }
+      if (inBond(l)) {
+        if (has) left.push(`${l.ifname}: an address on a port of ${l.master}`);
         continue;
       }
       if (!has) continue;

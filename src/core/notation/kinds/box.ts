@@ -1,5 +1,5 @@
 /** The box itself, its ports, zones and routing tables. */
-import type { At, Ref, RouteClause } from '../ast';
+import type { At, OverClause, Ref, RouteClause } from '../ast';
 import { defineKind, flag, joined, listOf, once, repeated } from '../clause';
 import { placeOf } from '../lexer';
 import type { Span } from '../lexer';
@@ -33,11 +33,28 @@ export const BOX = defineKind({
 
 const SPEEDS = ['auto', '100', '1000', '2500', '10000'] as const;
 
+/** How the links of an aggregation are agreed on: by LACP (IEEE 802.1AX), or not at all. */
+const LINK_MODES = ['lacp', 'static'] as const;
+const OVER_WORDS: readonly string[] = ['by', 'fast'];
+
 export const PORT = defineKind({
   kind: 'port',
   header: {},
   clauses: {
     label: once((w) => w.string()),
+    over: once(
+      (w, at): At<OverClause> => {
+        const ports: Ref[] = [];
+        if (w.done) w.fault('the ports that it is made of');
+        while (!w.done && !OVER_WORDS.includes(w.peek!.text)) {
+          const port = w.ref('a port');
+          if (port) ports.push(port);
+        }
+        const mode = w.eat('by') ? w.oneOf(LINK_MODES)?.value : undefined;
+        return { value: { ports, mode: mode ?? 'lacp', fast: !!w.eat('fast') }, at };
+      },
+      { '*': { names: ['port'], words: OVER_WORDS }, by: { words: LINK_MODES } },
+    ),
     off: flag,
     mac,
     mtu,
@@ -52,6 +69,8 @@ export const PORT = defineKind({
   },
   make: ({ values: v }) => ({
     label: v.label,
+    /** The ports that it is made of: then it is a link aggregation, and no socket of its own. */
+    over: v.over,
     off: v.off,
     mac: v.mac,
     mtu: v.mtu,

@@ -111,6 +111,9 @@ export const SWITCH = defineKind({
     at,
     native: once((w) => w.tag()),
     carries: once((w) => listOf(w, 'a tag from 1 to 4094', () => w.tag())),
+    links: once((w) => w.oneOf(['lacp', 'static', 'single'] as const), {
+      links: { words: ['lacp', 'static', 'single'] },
+    }),
     jack: repeated(
       (w) => {
         const jack = w.number(1, 9999);
@@ -128,6 +131,8 @@ export const SWITCH = defineKind({
     plug: v.at,
     native: v.native?.value ?? 1,
     carries: v.carries ?? [],
+    /** How its side of several cables to one aggregation is set; as the box's where absent. */
+    links: v.links,
     jacks: v.jack,
   }),
 });

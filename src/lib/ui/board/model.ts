@@ -248,7 +248,12 @@ export function boardOf(input: BoardInput): Board {
   for (const cell of cells.values()) cell.sort((a, b) => tagNumber(a) - tagNumber(b));
   const rows = rowsOf(input, slabs, shown, cells, rowOf);
   const loose = slabs.some((s) => s.port === NO_PORT);
-  const ports = [...new Set([...site.ports.keys(), ...removed.flatMap((i) => i.ports)])].sort(portOrder);
+  // A port that is part of an aggregation is drawn with that, unless something is still on it.
+  const apart = (port: string) =>
+    site.ports.get(port)?.within === undefined || shown.some((s) => s.port === port);
+  const ports = [...new Set([...site.ports.keys(), ...removed.flatMap((i) => i.ports)])]
+    .filter(apart)
+    .sort(portOrder);
   if (loose) ports.push(NO_PORT);
   const described = describedPorts(site);
   const columns = ports.map((port) => columnOf(input, port, slabs, rows, cells, described));
@@ -469,7 +474,9 @@ function columnOf(
   const fitted = bridged ? UNDER_BRIDGE : longest <= 16 ? STEPS[0] : longest <= 20 ? STEPS[1] : STEPS[2];
   return {
     port,
-    label: stated?.label ?? '',
+    label: [stated?.over ? `${stated.over.ports.join(' + ')}, ${stated.over.mode}` : '', stated?.label ?? '']
+      .filter(Boolean)
+      .join(' · '),
     off: !!stated?.off,
     light,
     speed: speed === undefined ? '' : speed >= 1000 ? `${speed / 1000}G` : `${speed}M`,

@@ -76,7 +76,13 @@ export function benchRows(model: Model, proof: ProofView | undefined): Record<Se
       return {
         cells: [
           name,
-          port.off ? 'off' : own.some((i) => states.get(i.name)?.up) ? 'up' : 'no cable',
+          port.off
+            ? 'off'
+            : port.within !== undefined
+              ? `in ${port.within}`
+              : own.some((i) => states.get(i.name)?.up)
+                ? 'up'
+                : 'no cable',
           own.flatMap((i) => (states.get(i.name)?.addresses ?? []).map(formatPrefix)).join(' '),
           String(port.mtu ?? 1500),
           '–',

@@ -18,6 +18,8 @@ export const tagUnclaimed = check({
     }
     for (const s of [...site.stations, ...site.circuits]) {
       if (s.plug?.to !== 'port' || claimantAt(site, landingOf(site, s.plug))) continue;
+      // What is plugged into a part of an aggregation is told by that.
+      if (site.ports.get(s.plug.port)?.within !== undefined) continue;
       const tag = s.plug.tag === undefined ? 'untagged frames' : `tag ${s.plug.tag}`;
       yield {
         statement: s,
