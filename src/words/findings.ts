@@ -122,6 +122,10 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
     '{name} aggregates {a} ({speedA}) and {b} ({speedB}): links of one aggregation are of one speed, or one stays out',
   ),
   'aggregate-one-member': say('{name} aggregates {port} alone: nothing goes on when that fails'),
+  'option-owned': say('{name} tells DHCP option {code} itself, which is said by {instead}'),
+  'option-unused': say(
+    '{range?nobody of {range} is lent an address or has one kept on {name}}{range!{name} lends nothing}: its option {option} is told to nobody',
+  ),
   'behind-unrouted': say(
     '{net} is behind router {router} ({via} on {name}), and table {table} has no route to it: answers to it go out by the default route',
   ),
@@ -294,6 +298,7 @@ export const MEND_TEXTS: { readonly [W in MendCode]: (values: MendValues[W]) => 
   'plug-aggregate': say('plug {switch} into {name}, with all its cables'),
   'aggregate-by': say('aggregate by {mode}'),
   'switch-links': say('set switch {switch} to {mode}'),
+  'option-not': say('leave option {code} out'),
   once: say('name {port} once'),
   'plain-port': say('use {port} alone'),
   'use-secret': say('use the secret that the circuit has for {user}'),

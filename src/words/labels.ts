@@ -82,6 +82,10 @@ const FIELDS: Readonly<Record<string, readonly [says: string, about: string]>> =
   down: ['No carrier', 'The line is cut.'],
   delay: ['Delay', 'Milliseconds, one way.'],
   loss: ['Loss', 'Percent of the packets.'],
+  option: [
+    'DHCP options',
+    'What the pool tells beside: time servers, search domain, boot file; for all, or for some addresses.',
+  ],
   over: ['Link aggregation (LAG)', 'Ports that work as one, agreed on by LACP or set by hand.'],
   links: [
     'Aggregation on its side',
@@ -103,6 +107,8 @@ const FIELDS: Readonly<Record<string, readonly [says: string, about: string]>> =
 
 const OPTIONS: Readonly<Record<string, string>> = {
   'carrier/on': 'port, or a VLAN tag on it',
+  'option/words': 'addresses, names or a number',
+  'option/quoted': 'text',
   'carrier/bridge': 'bridge of ports',
   'carrier/pppoe': 'PPPoE session',
   'carrier/loopback': 'loopback',

@@ -56,3 +56,5 @@ export {
 } from './service';
 export type { FlowService, ServiceItem, Services } from './service';
 export { ServiceSet } from './service-set';
+export { OPTION_NAMES, OWNED_OPTIONS, formatOptionValue, optionName } from './dhcp-option';
+export type { DhcpOption, OptionName, OptionValue } from './dhcp-option';

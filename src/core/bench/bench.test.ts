@@ -97,6 +97,7 @@ describe('a DHCP server', () => {
     type,
     transaction: 1,
     clientIp: 0 as Ipv4,
+    others: new Map(),
     yourIp: 0 as Ipv4,
     clientMac: mac as Mac,
     broadcast: true,

@@ -1,8 +1,9 @@
 /** What the box does for others in its own name: lending addresses, resolving names, telling the time. */
-import { contains, isIpv4 } from '#core/addr';
-import type { Ip, Ipv4, Prefix } from '#core/addr';
-import { interfaceAt, poolOf } from '#core/site';
+import { OPTION_NAMES, contains, isIpv4 } from '#core/addr';
+import type { DhcpOption, Ip, Ipv4, Prefix } from '#core/addr';
+import { interfaceAt, optionsFor, poolOf } from '#core/site';
 import type { Interface, Site, Wiring } from '#core/site';
+import { encodeOption } from '#core/wire';
 import { DhcpServer } from './dhcp-server';
 import type { Endpoints } from './endpoints';
 
@@ -20,6 +21,9 @@ export function poolsOf(site: Site, wiring: Wiring, def: Interface): DhcpServer 
   for (const { landing, address } of wiring.routers.flatMap((r) => r.legs))
     if (interfaceAt(site, landing) === def) fixed.push(address.address);
   const boxNames = (site.box?.names ?? []).map((n) => n.value).filter(isIpv4);
+  const said = site.box?.domain?.value;
+  const domain: DhcpOption[] =
+    said === undefined ? [] : [{ code: OPTION_NAMES.domain.code, value: { form: 'text', text: said } }];
   return new DhcpServer({
     address: primary.address,
     pools,
@@ -34,6 +38,7 @@ export function poolsOf(site: Site, wiring: Wiring, def: Interface): DhcpServer 
         length: home.length,
         gateway: (pool.gateway as Ipv4 | undefined) ?? home.address,
         names: names.length ? names : site.box?.servesNames ? [home.address] : boxNames,
+        others: new Map([...domain, ...optionsFor(def, address)].map((o) => [o.code, encodeOption(o.value)])),
       };
     },
   });

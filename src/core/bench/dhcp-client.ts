@@ -9,6 +9,8 @@ export interface Lease {
   readonly mask: Ipv4;
   readonly gateway?: Ipv4;
   readonly names: readonly Ipv4[];
+  /** What the server said beside, by number, as octets. */
+  readonly others: ReadonlyMap<number, Uint8Array>;
   readonly server: Ipv4;
   /** Seconds. */
   readonly seconds: number;
@@ -70,6 +72,7 @@ export class DhcpClient {
       broadcast: true,
       routers: [],
       names: [],
+      others: new Map(),
       hostName: this.hostName,
       ...fields,
     };
@@ -120,6 +123,7 @@ export class DhcpClient {
       mask: ack.mask ?? (0xffffff00 as Ipv4),
       gateway: ack.routers[0],
       names: ack.names,
+      others: ack.others,
       server: ack.server ?? (0 as Ipv4),
       seconds,
       since: now,

@@ -17,6 +17,8 @@ export interface LeaseTerms {
   readonly length: number;
   readonly gateway?: Ipv4;
   readonly names: readonly Ipv4[];
+  /** What it says beside, by number. */
+  readonly others?: ReadonlyMap<number, Uint8Array>;
 }
 
 export interface ServerSetup {
@@ -36,6 +38,8 @@ interface Given {
   until: Milliseconds;
   readonly offered: boolean;
 }
+
+const NONE: ReadonlyMap<number, Uint8Array> = new Map();
 
 /** How long an offer is held back for its client. */
 const OFFER: Milliseconds = 10_000;
@@ -144,6 +148,7 @@ export class DhcpServer {
       mask: maskOfLength(terms.length),
       routers: terms.gateway === undefined ? [] : [terms.gateway],
       names: terms.names,
+      others: terms.others ?? NONE,
       server: this.setup.address,
       leaseTime: seconds,
       renewal: Math.floor(seconds / 2),
@@ -163,6 +168,7 @@ export class DhcpServer {
       broadcast: true,
       routers: [],
       names: [],
+      others: NONE,
       server: this.setup.address,
       message: 'address not available here',
     };

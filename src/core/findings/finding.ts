@@ -91,6 +91,8 @@ export const SEVERITIES = {
   'first-password': 'error',
   'plain-http': 'warning',
   'seat-cut': 'error',
+  'option-owned': 'error',
+  'option-unused': 'warning',
   'lends-outside-subnet': 'error',
   'lends-covers-box': 'error',
   'lends-covers-fixed': 'warning',
@@ -165,6 +167,7 @@ export interface MendValues {
   'plug-aggregate': { readonly switch: string; readonly name: string };
   'aggregate-by': { readonly mode: string };
   'switch-links': { readonly switch: string; readonly mode: string };
+  'option-not': { readonly code: string };
   once: { readonly port: string };
   'plain-port': { readonly port: string };
   'use-secret': { readonly user: string };

@@ -934,6 +934,19 @@ const ROWS: readonly Row[] = [
     mend: true,
     says: /northmoor does not bring 203\.0\.113\.64\/29 to line/,
   },
+  {
+    code: 'option-owned',
+    raise: desk(`${DESK}, option 3 10.61.20.9`),
+    near: desk(`${DESK}, option ntp 10.61.20.9`),
+    mend: true,
+    says: /desk tells DHCP option 3 itself, which is said by `gateway` of the pool/,
+  },
+  {
+    code: 'option-unused',
+    raise: desk(`${DESK}, option boot-file x.0 for .9`),
+    near: desk(`${DESK}, keeps .9 for 02:61:00:00:00:09, option boot-file x.0 for .9`),
+    says: /nobody of 10\.61\.20\.9 is lent an address/,
+  },
   // link aggregation
   {
     code: 'aggregate-member-busy',

@@ -1,17 +1,18 @@
 /** What the box does for others in its own name, as its daemons are told: Kea, unbound, chrony, pppd, ulogd. */
 import {
+  OPTION_NAMES,
   contains,
   formatIp,
   formatMac,
   formatPrefix,
-  formatRange,
   isIpv4,
   networkOf,
   rangeContains,
 } from '#core/addr';
-import type { Ip, Prefix } from '#core/addr';
-import { linkMtu } from '#core/site';
+import type { Ip, Ipv4, Prefix, Range } from '#core/addr';
+import { linkMtu, optionsFor } from '#core/site';
 import type { Interface, Pool } from '#core/site';
+import { encodeOption } from '#core/wire';
 import { deviceOf, taggedDevice } from './numbers';
 import { LOG_GROUP } from './statements';
 import type { Told } from './told';
@@ -63,9 +64,14 @@ function subnetsOf(told: Told, i: Interface): object[] {
     const pools = i.pools.flatMap((pool) =>
       pool.ranges
         .filter((r) => contains(net, r.first) && contains(net, r.last))
+        .flatMap((r) => alike(i, r))
         .map((r) => ({
-          pool: formatRange(r).replace('-', ' - '),
-          'option-data': optionsOf(told, pool, home),
+          // Kea wants both ends, also of one address.
+          pool: `${formatIp(r.first)} - ${formatIp(r.last)}`,
+          'option-data': [
+            ...optionsOf(told, pool, home, saysDomain(i, r.first)),
+            ...otherOptions(i, r.first),
+          ],
         })),
     );
     const seconds = i.pools.find((p) => p.ranges.some((r) => contains(net, r.first)))?.seconds;
@@ -77,13 +83,46 @@ function subnetsOf(told: Told, i: Interface): object[] {
       pools,
       // What no pool says of itself: for reservations outside of all pools.
       'option-data': optionsOf(told, i.pools[0]!, home),
-      reservations: keeps.map((r) => ({ 'hw-address': formatMac(r.mac), 'ip-address': formatIp(r.address) })),
+      reservations: keeps.map((r) => {
+        const others = otherOptions(i, r.address);
+        return {
+          'hw-address': formatMac(r.mac),
+          'ip-address': formatIp(r.address),
+          ...(others.length ? { 'option-data': others } : {}),
+        };
+      }),
     };
   });
 }
 
+/** Whether an address is told a domain of its own, and not that of the box. */
+const saysDomain = (i: Interface, address: Ip): boolean =>
+  optionsFor(i, address).some((o) => o.code === OPTION_NAMES.domain.code);
+
+/** A range cut where options begin or end, so that each part is told one thing. */
+function alike({ options }: Interface, range: Range): Range[] {
+  const { first, last } = range;
+  if (!isIpv4(first) || !isIpv4(last)) return [range];
+  const starts = options
+    .flatMap(({ only }) =>
+      only && isIpv4(only.first) && isIpv4(only.last) ? [only.first, only.last + 1] : [],
+    )
+    .filter((a) => a > first && a <= last);
+  const all = [...new Set<number>([first, ...starts])].sort((a, b) => a - b);
+  return all.map((a, k) => ({ first: a as Ipv4, last: ((all[k + 1] ?? last + 1) - 1) as Ipv4 }));
+}
+
+/** The options that go with an address, by number and octets: sent whether a client asks for them or not. */
+const otherOptions = (i: Interface, address: Ip): object[] =>
+  optionsFor(i, address).map(({ code, value }) => ({
+    code,
+    'csv-format': false,
+    'always-send': true,
+    data: [...encodeOption(value)].map((b) => b.toString(16).padStart(2, '0')).join(''),
+  }));
+
 /** Gateway, resolvers and domain that a pool tells (RFC 2132 §3.5, §3.8, §3.17). */
-function optionsOf({ site }: Told, pool: Pool, home: Prefix): object[] {
+function optionsOf({ site }: Told, pool: Pool, home: Prefix, saysOwn = false): object[] {
   const said = pool.names.filter(isIpv4);
   const boxNames = (site.box?.names ?? []).map((n) => n.value).filter(isIpv4);
   const names = said.length ? said : site.box?.servesNames ? [home.address] : boxNames;
@@ -92,7 +131,7 @@ function optionsOf({ site }: Told, pool: Pool, home: Prefix): object[] {
   return [
     { name: 'routers', data: formatIp(gateway) },
     ...(names.length ? [{ name: 'domain-name-servers', data: names.map(formatIp).join(', ') }] : []),
-    ...(domain === undefined ? [] : [{ name: 'domain-name', data: domain }]),
+    ...(domain === undefined || saysOwn ? [] : [{ name: 'domain-name', data: domain }]),
   ];
 }
 

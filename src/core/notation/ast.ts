@@ -1,5 +1,5 @@
 /** Statements as typed values with their places in the text. A value that cannot be used is absent. */
-import type { Ip, Mac, Prefix, Range } from '#core/addr';
+import type { DhcpOption, Ip, Mac, Prefix, Range } from '#core/addr';
 import type { Kind } from './grammar';
 import type { Span, Token } from './lexer';
 
@@ -90,6 +90,14 @@ export interface LendsClause {
   readonly seconds: number;
   readonly gateway?: At<Ip>;
   readonly names: readonly At<Ip>[];
+  readonly at: Span;
+}
+
+/** An option of the DHCP server, for all its clients, those of a range, or one reservation. */
+export interface OptionClause {
+  readonly option: DhcpOption;
+  readonly what: Span;
+  readonly only?: At<Range>;
   readonly at: Span;
 }
 

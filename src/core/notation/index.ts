@@ -32,6 +32,7 @@ export type {
   JackClause,
   LegClause,
   LendsClause,
+  OptionClause,
   OverClause,
   Plug,
   ReadFaults,

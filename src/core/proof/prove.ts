@@ -1,5 +1,6 @@
 /** The whole proof of a site: it is booted on the bench, then ladders, desks and promises are asked. */
-import { formatIp, formatPrefix } from '#core/addr';
+import { formatIp, formatOptionValue, formatPrefix, optionName } from '#core/addr';
+import { decodeOption } from '#core/wire';
 import { memo } from '#core/base';
 import { Bench } from '#core/bench';
 import type { BenchOptions } from '#core/bench';
@@ -21,6 +22,8 @@ export interface LeaseSeen {
   readonly address: string;
   readonly gateway: string;
   readonly names: readonly string[];
+  /** What else the server told, by the name or number of the option. */
+  readonly options: Readonly<Record<string, string>>;
 }
 
 export interface RouteSeen {
@@ -110,6 +113,12 @@ export function proveOn(
             address: formatIp(h.dhcp.lease.address),
             gateway: h.gateway === undefined ? '' : formatIp(h.gateway),
             names: h.names.map(formatIp),
+            options: Object.fromEntries(
+              [...h.dhcp.lease.others].map(([code, bytes]) => [
+                optionName(code),
+                formatOptionValue(decodeOption(code, bytes), formatIp),
+              ]),
+            ),
           },
         ]
       : [],

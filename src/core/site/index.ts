@@ -59,6 +59,7 @@ export {
   gateway6Of,
   gatewayOf,
   lowestLent6,
+  optionsFor,
   networksOf,
   poolOf,
   poolSize,

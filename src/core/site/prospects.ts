@@ -12,7 +12,7 @@ import {
   rangeContains,
   subnetOf,
 } from '#core/addr';
-import type { Ip, Ipv4, Ipv6, Mac, Prefix } from '#core/addr';
+import type { DhcpOption, Ip, Ipv4, Ipv6, Mac, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import { routersOn } from './inside';
 import { interfaceAt, landed, meantAt, segmentOf } from './segments';
@@ -360,6 +360,19 @@ export function gateway6Of(iface: Interface, prospects: UplinksLearned): Ip | un
 /** The pool that an address lies in; the first, where several overlap. */
 export const poolOf = <P extends Pick<Pool, 'ranges'>>(pools: readonly P[], address: Ip): P | undefined =>
   pools.find((p) => p.ranges.some((r) => rangeContains(r, address)));
+
+/** The options that go with an address of an interface: of two of one number the one for fewer addresses. */
+export function optionsFor({ options }: Pick<Interface, 'options'>, address: Ip): DhcpOption[] {
+  const size = (o: Interface['options'][number]) =>
+    o.only && isIpv4(o.only.first) && isIpv4(o.only.last) ? o.only.last - o.only.first : Infinity;
+  const fit = options.filter((o) => !o.only || rangeContains(o.only, address));
+  const codes = [...new Set(fit.map((o) => o.code))].sort((a, b) => a - b);
+  return codes.map((code) => {
+    const same = fit.filter((o) => o.code === code);
+    const best = same.reduce((a, b) => (size(b) < size(a) ? b : a));
+    return { code, value: best.value };
+  });
+}
 
 /** How many addresses the pools of an interface can give out, each once. */
 export function poolSize(iface: Interface): number {

@@ -4,7 +4,8 @@
  *  0  op  1 htype  2 hlen  3 hops  4 xid  8 secs  10 flags  12 ciaddr  16 yiaddr  20 siaddr  24 giaddr
  *  28 chaddr (16)  44 sname (64)  108 file (128)  236 magic cookie  240 options, ended by 255
  */
-import type { Ipv4, Mac } from '#core/addr';
+import { OPTION_NAMES } from '#core/addr';
+import type { Ipv4, Mac, OptionValue } from '#core/addr';
 import { ByteReader, ByteWriter, ok } from '#core/base';
 import type { Result } from '#core/base';
 import { fault } from './fault';
@@ -44,6 +45,10 @@ const OPTION = {
   rebinding: 59,
 } as const;
 
+const KNOWN: ReadonlySet<number> = new Set<number>(Object.values(OPTION));
+/** What a client asks for beside (RFC 2132 §9.8): domain, search list, MTU, time, boot files, controllers. */
+const WANTED = [15, 26, 42, 43, 66, 67, 119, 138, 150];
+
 export interface Dhcp {
   readonly reply: boolean;
   readonly type: DhcpType;
@@ -65,6 +70,8 @@ export interface Dhcp {
   readonly rebinding?: number;
   readonly hostName?: string;
   readonly message?: string;
+  /** What it says beside, by number, as octets. */
+  readonly others: ReadonlyMap<number, Uint8Array>;
 }
 
 export function decodeDhcp(bytes: Uint8Array): Result<Dhcp, WireFault> {
@@ -122,6 +129,7 @@ export function decodeDhcp(bytes: Uint8Array): Result<Dhcp, WireFault> {
     rebinding: addresses(OPTION.rebinding)[0],
     hostName: text(OPTION.hostName),
     message: text(OPTION.message),
+    others: new Map([...options].filter(([code]) => !KNOWN.has(code))),
   });
 }
 
@@ -148,7 +156,11 @@ export function encodeDhcp(dhcp: Dhcp): Uint8Array {
   add(OPTION.hostName, text(dhcp.hostName));
   add(OPTION.message, text(dhcp.message));
   if (!dhcp.reply && (dhcp.type === 'discover' || dhcp.type === 'request'))
-    add(OPTION.parameters, Uint8Array.of(OPTION.mask, OPTION.router, OPTION.names, OPTION.leaseTime));
+    add(
+      OPTION.parameters,
+      Uint8Array.of(OPTION.mask, OPTION.router, OPTION.names, OPTION.leaseTime, ...WANTED),
+    );
+  for (const [code, bytes] of dhcp.others) add(code, bytes);
   const size = FIXED + 4 + options.reduce((sum, [, bytes]) => sum + 2 + bytes.length, 0) + 1;
   const w = new ByteWriter(Math.max(LEAST, size))
     .u8(dhcp.reply ? 2 : 1)
@@ -167,4 +179,68 @@ export function encodeDhcp(dhcp: Dhcp): Uint8Array {
   w.u32(COOKIE);
   for (const [code, bytes] of options) w.u8(code).u8(bytes.length).put(bytes);
   return w.u8(255).bytes;
+}
+
+/** The octets of an option's value: names as RFC 1035 §3.1 writes them, uncompressed (RFC 3397 §2). */
+export function encodeOption(value: OptionValue): Uint8Array {
+  switch (value.form) {
+    case 'addresses': {
+      const w = new ByteWriter(value.addresses.length * 4);
+      for (const address of value.addresses) w.u32(address);
+      return w.bytes;
+    }
+    case 'text':
+      return Uint8Array.from(value.text, (c) => c.charCodeAt(0) & 0x7f);
+    case 'names':
+      return Uint8Array.from(
+        value.names.flatMap((name) => [
+          ...name.split('.').flatMap((label) => [label.length, ...Array.from(label, (c) => c.charCodeAt(0))]),
+          0,
+        ]),
+      );
+    case 'number': {
+      const w = new ByteWriter(value.octets);
+      if (value.octets === 4) w.u32(value.value);
+      else if (value.octets === 2) w.u16(value.value);
+      else w.u8(value.value);
+      return w.bytes;
+    }
+    case 'bytes':
+      return value.bytes;
+  }
+}
+
+/** What an option's octets say, by the form that its number has; octets where that is not known or does not fit. */
+export function decodeOption(code: number, bytes: Uint8Array): OptionValue {
+  const form = Object.values(OPTION_NAMES).find((o) => o.code === code);
+  const r = new ByteReader(bytes);
+  switch (form?.form) {
+    case 'addresses': {
+      const addresses: Ipv4[] = [];
+      while (r.has(4)) addresses.push(r.u32() as Ipv4);
+      return r.has(1) ? { form: 'bytes', bytes } : { form: 'addresses', addresses };
+    }
+    case 'text':
+      return { form: 'text', text: String.fromCharCode(...bytes) };
+    case 'names': {
+      const names: string[] = [];
+      let labels: string[] = [];
+      while (r.has(1)) {
+        const size = r.u8();
+        if (size === 0) {
+          names.push(labels.join('.'));
+          labels = [];
+        } else if (size > 63 || !r.has(size)) return { form: 'bytes', bytes };
+        else labels.push(String.fromCharCode(...r.take(size)));
+      }
+      return labels.length ? { form: 'bytes', bytes } : { form: 'names', names };
+    }
+    case 'number':
+      return bytes.length === form.octets && form.octets === 2
+        ? { form: 'number', octets: 2, value: r.u16() }
+        : { form: 'bytes', bytes };
+    case 'bytes':
+    case undefined:
+      return { form: 'bytes', bytes };
+  }
 }

@@ -175,6 +175,17 @@ const dhcp: fc.Arbitrary<Dhcp> = fc.record(
     rebinding: u(32),
     hostName: text,
     message: text,
+    others: fc
+      .uniqueArray(
+        fc.tuple(
+          fc.constantFrom(15, 42, 43, 66, 119, 150, 200),
+          fc.uint8Array({ minLength: 1, maxLength: 40 }),
+        ),
+        {
+          selector: ([code]) => code,
+        },
+      )
+      .map((all) => new Map(all)),
   },
   {
     requiredKeys: [
@@ -182,6 +193,7 @@ const dhcp: fc.Arbitrary<Dhcp> = fc.record(
       'type',
       'transaction',
       'clientIp',
+      'others',
       'yourIp',
       'clientMac',
       'broadcast',

@@ -27,6 +27,7 @@ interface lan: on p1 tag 20 pcp 3, zone a, table t, address 10.61.20.1/24, also 
   gateway none, names learned, names 192.0.2.53 192.0.2.54, address6 2001:db8::1/64 2001:db8:1::1/64, address6 by slaac and dhcpv6,
   address6 from line subnet 3, gateway6 learned, block 198.51.100.0/28 routed, priority 3, settle 40s,
   watch 192.0.2.1 192.0.2.2 every 2s lost 5, watch 192.0.2.3, lends .50-.60 .70-.80 names 192.0.2.1 192.0.2.2 gateway .1 for 2h,
+  option ntp 192.0.2.1 .2, option 43 0x0104c0a80001 for .50-.60, option boot-file "a b" for .20, option search a.example b.example,
   keeps .20 for 02:61:00:00:00:20, keeps .21 for 02:61:00:00:00:21 "x, y", answers ping ssh 2222 https from zone a 10.0.0.0/8 any,
   answers dns, advertises, guard, mtu 1400, mss off, mac 02:61:00:00:00:02, note "n"
 interface line: pppoe on p2 tag 7 user "u" secret "s", zone b, address by pppoe, mss 1300, gateway 192.0.2.1 onlink

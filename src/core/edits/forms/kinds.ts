@@ -233,6 +233,30 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     of(
       'inside',
       rows(
+        choice(
+          'option',
+          way(
+            'words',
+            'option',
+            'option',
+            slot('what', 'word'),
+            slot('value', 'word', { many: true }),
+            slot('only', 'range', { lead: 'for', may: true }),
+          ),
+          way(
+            'quoted',
+            'option',
+            'option',
+            slot('what', 'word'),
+            slot('text', 'text'),
+            slot('only', 'range', { lead: 'for', may: true }),
+          ),
+        ),
+      ),
+    ),
+    of(
+      'inside',
+      rows(
         one(
           'keeps',
           slot('address', 'address'),

@@ -1,5 +1,5 @@
 /** What could be put into a slot here: the names that exist, and values that the site suggests, likeliest first. */
-import { NAMED_SERVICES, formatIp } from '#core/addr';
+import { NAMED_SERVICES, OPTION_NAMES, formatIp } from '#core/addr';
 import { ANSWERABLE } from '#core/notation';
 import type { Statement } from '#core/notation';
 import { freePublic, plausibleValues } from '#core/model';
@@ -43,6 +43,7 @@ export function slotOffers(
   const plausible = (clause: string) => (statement ? plausibleValues(model, statement, clause) : []);
   const interfaces = site.interfaces.map((i) => i.name);
   if (slot.words) return [...slot.words];
+  if (field.key === 'option' && slot.key === 'what') return Object.keys(OPTION_NAMES);
   const offers = (): readonly string[] => {
     switch (slot.takes) {
       case 'port':

@@ -3,6 +3,8 @@ import { aggregateMemberBusy } from './interfaces/aggregate-member-busy';
 import { aggregateOneMember } from './interfaces/aggregate-one-member';
 import { aggregateOneSided } from './interfaces/aggregate-one-sided';
 import { aggregateUnlike } from './interfaces/aggregate-unlike';
+import { optionOwned } from './leases/option-owned';
+import { optionUnused } from './leases/option-unused';
 import { answersAround } from './upstream/answers-around';
 import { behindUnrouted } from './upstream/behind-unrouted';
 import { routerGatewayForeign } from './upstream/router-gateway-foreign';
@@ -207,6 +209,8 @@ export const STATED = [
   aggregateOneSided,
   aggregateUnlike,
   aggregateOneMember,
+  optionOwned,
+  optionUnused,
   blockUnrouted,
   behindUnrouted,
   routerGatewayForeign,

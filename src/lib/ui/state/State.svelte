@@ -280,6 +280,10 @@
           </dd>
           <dt class="quiet">name servers</dt>
           <dd class="mono">{(lease?.names ?? settings.names.map(formatIp)).join(', ') || 'none'}</dd>
+          {#each Object.entries(lease?.options ?? {}) as [name, value] (name)}
+            <dt class="quiet">option {name}</dt>
+            <dd class="mono">{value}</dd>
+          {/each}
         </dl>
         {#if source === 'live'}<p class="quiet">
             A live box cannot see a desk from inside; this is what the bench foretells of it.
