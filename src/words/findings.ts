@@ -126,6 +126,7 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
   'option-unused': say(
     '{range?nobody of {range} is lent an address or has one kept on {name}}{range!{name} lends nothing}: its option {option} is told to nobody',
   ),
+  'suffix-nowhere': say('{suffix} of {name} stands for nobody: {name} has no IPv6 network of 64 bits'),
   'behind-unrouted': say(
     '{net} is behind router {router} ({via} on {name}), and table {table} has no route to it: answers to it go out by the default route',
   ),

@@ -86,6 +86,7 @@ const FIELDS: Readonly<Record<string, readonly [says: string, about: string]>> =
     'DHCP options',
     'What the pool tells beside: time servers, search domain, boot file; for all, or for some addresses.',
   ],
+  suffix: ['Host suffix (IPv6 token)', 'The last 64 bits of the address that it makes itself, such as ::53.'],
   over: ['Link aggregation (LAG)', 'Ports that work as one, agreed on by LACP or set by hand.'],
   links: [
     'Aggregation on its side',

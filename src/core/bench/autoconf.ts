@@ -46,6 +46,8 @@ export class Autoconf {
     private readonly makes: boolean,
     private readonly link: AutoconfLink,
     private readonly changed: () => void,
+    /** The last 64 bits of what it makes; those of its MAC where absent. */
+    private readonly suffix: bigint = identifierOf(mac),
   ) {}
 
   /** Addresses in use at the moment. */
@@ -116,7 +118,7 @@ export class Autoconf {
   }
 
   private make(network: Prefix<Ipv6>, until: Milliseconds): void {
-    const address = (network.address | identifierOf(this.mac)) as Ipv6;
+    const address = (network.address | this.suffix) as Ipv6;
     const known = this.made.find((m) => m.prefix.address === address);
     if (known) {
       known.until = until;

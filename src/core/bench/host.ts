@@ -37,6 +37,7 @@ export interface HostSetup {
   /** A written IPv6 address; without one it makes its own where a router advertises. */
   readonly address6?: Prefix<Ipv6>;
   readonly gateway6?: Ipv6;
+  readonly suffix?: bigint;
   readonly names: readonly Ip[];
   readonly listens: Services;
   readonly silent: boolean;
@@ -87,6 +88,7 @@ export class Host implements Machine, HostSide, SegmentSide {
         probeFree: (address, then) => this.segment.probeFree(address, then),
       },
       () => {},
+      setup.suffix,
     );
     if (setup.dhcp)
       this.dhcp = new DhcpClient(

@@ -37,6 +37,7 @@ function mentionsIn(site: Site, s: Statement): Mention[] {
     if (r && r.name !== 'any') out.push({ name: r.name, at: r.at, kind, said: r.kind !== undefined, open });
   };
   const who = (w: Who | undefined) => {
+    if (w?.type === 'suffix') ref(w.interface, 'interface');
     if (w?.type === 'name')
       out.push({ name: w.name, at: w.at, kind: kindOf(site, w), said: w.kind !== undefined, open: true });
   };

@@ -91,6 +91,7 @@ export const SEVERITIES = {
   'first-password': 'error',
   'plain-http': 'warning',
   'seat-cut': 'error',
+  'suffix-nowhere': 'warning',
   'option-owned': 'error',
   'option-unused': 'warning',
   'lends-outside-subnet': 'error',

@@ -947,6 +947,15 @@ const ROWS: readonly Row[] = [
     near: desk(`${DESK}, keeps .9 for 02:61:00:00:00:09, option boot-file x.0 for .9`),
     says: /nobody of 10\.61\.20\.9 is lent an address/,
   },
+  {
+    code: 'suffix-nowhere',
+    raise: more('passage office > world: allow tcp 25, from ::53 of desk'),
+    near:
+      desk(`${DESK}, address6 2001:db8:20::1/64`) +
+      'passage office > world: allow tcp 25, from ::53 of desk\n',
+    subject: 'passage/office>world#2',
+    says: /::53 of desk stands for nobody/,
+  },
   // link aggregation
   {
     code: 'aggregate-member-busy',

@@ -51,6 +51,7 @@ const SILENCES: readonly (readonly [Code, readonly Code[]])[] = [
     ],
   ],
   ['bridge-member-busy', ['tag-duplicate', 'subnet-overlap']],
+  ['suffix-nowhere', ['passage-empty']],
 ];
 
 /** Causes that silence a code on every subject. */

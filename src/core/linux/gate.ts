@@ -5,7 +5,7 @@
 import { IpSet, contains, familyOf, formatIp, isIpv4, specialPrefixes } from '#core/addr';
 import type { Family, Ip } from '#core/addr';
 import { memo } from '#core/base';
-import type { LeaveRule, PassageRule, SendRule } from '#core/semantics';
+import type { HostSuffix, LeaveRule, PassageRule, SendRule } from '#core/semantics';
 import { interfaceNamed, linkMtu } from '#core/site';
 import type { Interface, Zone } from '#core/site';
 import { doorLines, momentSet } from './doors';
@@ -20,7 +20,7 @@ import {
   sideMatches,
   untilMatch,
 } from './match';
-import type { Match } from './match';
+import type { Match, SuffixOn } from './match';
 import { NOWHERE, hex } from './numbers';
 import { Statements } from './statements';
 import type { Teller } from './statements';
@@ -324,7 +324,7 @@ class Gate {
     for (const i of this.live) {
       const lines = (this.told.rules.answers.get(i.name) ?? []).flatMap((a) => {
         const { hit, comment } = this.statements.tells(i.statement, `answers/${a.name}`);
-        const from = sideMatches('saddr', a.sources);
+        const from = sideMatches('saddr', a.sources, this.suffixes(a.sourceSuffixes));
         return both(from, serviceMatches(a.services)).flatMap((m) => {
           const moved = this.usualPort(a.name, a.services);
           // A moved port was led to where the service listens, before this is asked.
@@ -429,6 +429,15 @@ class Gate {
     ];
   }
 
+  /** Hosts by their suffix on interfaces that learn their network; of written networks the addresses are known. */
+  private suffixes(all: readonly HostSuffix[]): SuffixOn[] {
+    return all.flatMap(({ suffix, interface: name }) => {
+      const at = this.live.find((i) => i.name === name);
+      const learns = at && (at.auto6.slaac || at.auto6.dhcpv6 || at.auto6.from.length > 0);
+      return learns ? [{ suffix, device: this.dev(at) }] : [];
+    });
+  }
+
   private passage(p: PassageRule): string[] {
     const to = p.to === 'any' ? undefined : this.zones.find((z) => z.name === p.to);
     if (p.to !== 'any' && !to) return [];
@@ -436,7 +445,10 @@ class Gate {
     const out = to ? `oifname @zone/${to.name} ` : `oifname ${this.devs(this.live.filter((i) => i.zone))} `;
     const says = this.statements.tells(p.statement, '', p.log);
     return both(
-      both(sideMatches('saddr', p.sources), sideMatches('daddr', p.destinations)),
+      both(
+        sideMatches('saddr', p.sources, this.suffixes(p.sourceSuffixes)),
+        sideMatches('daddr', p.destinations, this.suffixes(p.destinationSuffixes)),
+      ),
       serviceMatches(p.services),
     ).flatMap((m: Match) => this.verdict(`${out}${m.text}${untilMatch(p.until)}`, p.verdict, says));
   }

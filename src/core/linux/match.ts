@@ -1,6 +1,6 @@
 /** What rules of nftables match, in its own words (nft(8)). One thing to match may take several lines: an address family each. */
-import { IpSet, formatRange } from '#core/addr';
-import type { Family, ServiceItem, Services } from '#core/addr';
+import { IpSet, formatIp, formatRange } from '#core/addr';
+import type { Family, Ipv6, ServiceItem, Services } from '#core/addr';
 import { formatDay } from '#core/base';
 import type { Day } from '#core/base';
 
@@ -31,14 +31,34 @@ export const setOf = (set: IpSet, family: Family): string => {
 export const untilMatch = (until: Day | undefined): string =>
   until === undefined ? '' : `meta time < "${formatDay((until + 1) as Day)}" `;
 
+/** A host by the last 64 bits of its address, on a device: its network may be another tomorrow. */
+export interface SuffixOn {
+  readonly suffix: bigint;
+  readonly device: string;
+}
+
 /** One end of a flow. No line where the set is empty: it can match nothing. */
-export const sideMatches = (word: 'saddr' | 'daddr', set: IpSet | undefined): readonly Match[] =>
+export const sideMatches = (
+  word: 'saddr' | 'daddr',
+  set: IpSet | undefined,
+  suffixes: readonly SuffixOn[] = [],
+): readonly Match[] =>
   set === undefined
     ? [{ family: 'both', text: '' }]
-    : FAMILIES.flatMap((family) => {
-        const text = setOf(set, family);
-        return text ? [{ family, text: `${WORD[family]} ${word} ${text} ` }] : [];
-      });
+    : [
+        ...FAMILIES.flatMap((family): Match[] => {
+          const text = setOf(set, family);
+          return text ? [{ family, text: `${WORD[family]} ${word} ${text} ` }] : [];
+        }),
+        ...suffixes.map(({ suffix, device }): Match => {
+          const side = word === 'saddr' ? 'iifname' : 'oifname';
+          const host = formatIp(suffix as Ipv6);
+          return {
+            family: 6,
+            text: `${side} ${quoted(device)} ip6 ${word} & ::ffff:ffff:ffff:ffff == ${host} `,
+          };
+        }),
+      ];
 
 /** Two parts at once; none where they are about different families. */
 export const both = (a: readonly Match[], b: readonly Match[]): readonly Match[] =>

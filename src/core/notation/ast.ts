@@ -50,7 +50,9 @@ export type Who =
   | { readonly type: 'any'; readonly at: Span }
   | { readonly type: 'internet'; readonly at: Span }
   | { readonly type: 'name'; readonly name: string; readonly kind?: Kind; readonly at: Span }
-  | { readonly type: 'addresses'; readonly range: Range; readonly prefix?: Prefix; readonly at: Span };
+  | { readonly type: 'addresses'; readonly range: Range; readonly prefix?: Prefix; readonly at: Span }
+  /** A host by the last 64 bits of its IPv6 address, whatever network its interface has at the moment. */
+  | { readonly type: 'suffix'; readonly suffix: bigint; readonly interface: Ref; readonly at: Span };
 
 /** An interface's or station's own address: written out, or taken from a server. */
 export type AddressSource =

@@ -273,10 +273,21 @@ export class Words {
     }
     if (looksLikeAddress(token.text)) {
       const item = this.addresses();
+      if (item && this.is('of')) return this.suffix(token, item.range);
       return item && { type: 'addresses', ...item, at: through(token, this.words[this.i - 1] ?? token) };
     }
     const ref = this.ref('a zone, interface, known, address, prefix or `any`', QUALIFYING_KINDS);
     return ref && { type: 'name', ...ref };
+  }
+
+  /** `::53 of studio`: the last 64 bits of an address, in the network of an interface. */
+  private suffix(token: Token, { first, last }: Range): Who | undefined {
+    if (isIpv4(first) || first !== last || first >> 64n !== 0n || first === 0n)
+      return this.problems.syntax(token, token.text, 'the last 64 bits of an IPv6 address, such as ::53');
+    this.eat('of');
+    const ref = this.ref('an interface');
+    const at = through(token, this.words[this.i - 1] ?? token);
+    return ref && { type: 'suffix', suffix: first, interface: ref, at };
   }
 
   /** One or more `who`s up to the end of the clause. */

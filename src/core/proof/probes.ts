@@ -3,7 +3,7 @@ import { IpSet, contains, familyOf, formatIp, hostRange, isIpv4, offsetIp } from
 import type { Family, Ip, Ipv4 } from '#core/addr';
 import type { Model } from '#core/model';
 import type { Who } from '#core/notation';
-import { FAMILIES, doorPlaces, exitsOf, judgeOnSets, spotOf } from '#core/reach';
+import { FAMILIES, doorPlaces, exitsOf, judgeOnSets, promiseNow, spotOf } from '#core/reach';
 import type { Place, Reach } from '#core/reach';
 import { kindOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
@@ -17,6 +17,7 @@ export function interfacesOf(site: Site, prospects: Prospects, who: Who): Interf
     case 'any':
       return site.interfaces.filter((i) => !i.off);
     case 'internet':
+    case 'suffix':
       return [];
     case 'addresses':
       return site.interfaces.filter(
@@ -137,7 +138,7 @@ export function extrasFor(reach: Reach): Extras {
     else if (!place.at.uplink && !place.beyond) add(place.at, address);
   };
   for (const statement of site.expects) {
-    const { promise } = statement;
+    const promise = promiseNow(reach.model, statement);
     if (!promise) continue;
     const whos = [promise.from, ...('to' in promise ? [promise.to] : [])];
     for (const who of whos) {

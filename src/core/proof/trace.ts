@@ -1,12 +1,12 @@
 /** One flow followed stage by stage through every node, there and back. */
 import { contains, familyOf, formatIp, isIpv4, parseIp, sampleFlow } from '#core/addr';
-import type { Family, FlowService, Ip, Services } from '#core/addr';
+import type { Family, FlowService, Ip, Ipv6, Services } from '#core/addr';
 import type { Attempt, Bench, Step, Tap } from '#core/bench';
 import type { Statement, Who } from '#core/notation';
 import { KINDS, isFarName } from '#core/notation';
 import type { Model } from '#core/model';
 import type { Reach } from '#core/reach';
-import { kindOf } from '#core/semantics';
+import { kindOf, whoNow } from '#core/semantics';
 import { interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
 import type { Site, Station } from '#core/site';
 import { askFor } from './asking';
@@ -53,6 +53,10 @@ export function readEnd(site: Site, text: string): Who | undefined {
   const at = { start: 0, end: text.length, line: 1, column: 1 };
   const trimmed = text.trim();
   if (trimmed === 'internet') return { type: 'internet', at };
+  const of = /^(\S+)\s+of\s+(\S+)$/.exec(trimmed);
+  const suffix = of ? parseIp(of[1]!) : undefined;
+  if (typeof suffix === 'bigint' && of)
+    return { type: 'suffix', suffix, interface: { name: of[2]!, at }, at };
   const address = parseIp(trimmed);
   if (address !== undefined) return { type: 'addresses', range: { first: address, last: address }, at };
   const [first = '', second] = trimmed.split(/\s+/);
@@ -73,6 +77,8 @@ type Asker =
 /** Where an end is: the first station of a zone, else a probe in it. */
 function placeOf(model: Model, who: Who, towards: boolean): Asker | TraceFault {
   const { site, wiring, prospects } = model;
+  if (who.type === 'suffix')
+    return { what: 'no-address', name: `${formatIp(who.suffix as Ipv6)} of ${who.interface.name}` };
   const name = who.type === 'name' ? who.name : who.type;
   const loud = wiring.fars.filter((f) => !f.silent);
   const firstFar = loud.find((f) => f.addresses.some(isIpv4)) ?? loud[0];
@@ -144,9 +150,13 @@ function placeOf(model: Model, who: Who, towards: boolean): Asker | TraceFault {
 export function traceFlow(reach: Reach, question: TraceQuestion): Trace | TraceFault {
   const { model } = reach;
   const { site } = model;
-  const fromWho = readEnd(site, question.from);
+  const now = (text: string) => {
+    const who = readEnd(site, text);
+    return who && whoNow(site, model.prospects, who);
+  };
+  const fromWho = now(question.from);
   if (!fromWho) return { what: 'unknown', name: question.from };
-  const toWho = readEnd(site, question.to);
+  const toWho = now(question.to);
   if (!toWho) return { what: 'unknown', name: question.to };
   const from = placeOf(model, fromWho, false);
   if ('what' in from) return from;

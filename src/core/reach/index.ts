@@ -15,5 +15,5 @@ export { shadowed, takings } from './behind';
 export type { Taking } from './behind';
 export { becauseOf } from './because';
 export type { Because, BecauseCode } from './because';
-export { doorPlaces, exitsOf, judgeOnSets, spotOf } from './promise';
+export { doorPlaces, exitsOf, judgeOnSets, promiseNow, spotOf } from './promise';
 export type { PromiseOnSets, Why } from './promise';

@@ -4,7 +4,7 @@ import type { Family, Ip, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import type { Model } from '#core/model';
 import type { Who } from '#core/notation';
-import { addressesFor, inOrder, internetSet, kindOf, proxiedBy } from '#core/semantics';
+import { addressesFor, inOrder, internetSet, kindOf, proxiedBy, suffixed } from '#core/semantics';
 import {
   addressesOf,
   interfaceFor,
@@ -218,6 +218,8 @@ export function placesOf(g: Model, who: Who, family: Family): Place[] {
       return internetPlaces(g, family);
     case 'addresses':
       return amid(g, IpSet.of([who.range]), family);
+    case 'suffix':
+      return amid(g, IpSet.ofAddresses(suffixed(site, g.prospects, who)).only(family), family);
     case 'name': {
       const kind = kindOf(site, who);
       switch (kind) {

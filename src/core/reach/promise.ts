@@ -2,7 +2,8 @@
 import { IpSet, PROTO, ServiceSet, familyOf } from '#core/addr';
 import type { Family, Ip, ServiceItem, Services } from '#core/addr';
 import type { Statement, StatementOf, Who } from '#core/notation';
-import { askedServices, kindOf } from '#core/semantics';
+import type { Model } from '#core/model';
+import { askedServices, kindOf, whoNow } from '#core/semantics';
 import type { AskedService, DoorRule } from '#core/semantics';
 import { addressesOf, interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
@@ -54,7 +55,7 @@ export function judgeOnSets(reach: Reach, statement: StatementOf<'expect'>): Pro
 const judged = new WeakMap<Reach, Map<StatementOf<'expect'>, PromiseOnSets | undefined>>();
 
 function judgeNow(reach: Reach, statement: StatementOf<'expect'>): PromiseOnSets | undefined {
-  const { promise } = statement;
+  const promise = promiseNow(reach.model, statement);
   if (!promise) return undefined;
   const fault = ((): Fault | undefined => {
     switch (promise.says) {
@@ -69,6 +70,18 @@ function judgeNow(reach: Reach, statement: StatementOf<'expect'>): PromiseOnSets
     }
   })();
   return fault ? { statement, holds: false, ...fault } : { statement, holds: true };
+}
+
+/** What a statement promises, hosts by their suffix as the addresses that they have at the moment. */
+export function promiseNow(
+  { site, prospects }: Pick<Model, 'site' | 'prospects'>,
+  { promise }: StatementOf<'expect'>,
+): StatementOf<'expect'>['promise'] {
+  if (!promise) return undefined;
+  const now = (who: Who) => whoNow(site, prospects, who);
+  return promise.says === 'reaches' || promise.says === 'never-reaches'
+    ? { ...promise, from: now(promise.from), to: now(promise.to) }
+    : { ...promise, from: now(promise.from) };
 }
 
 const doorOf = (reach: Reach, who: Who): DoorRule | undefined =>

@@ -22,13 +22,15 @@ export {
   behindInterface,
   compileRules,
   outwardRules,
+  suffixed,
+  whoNow,
   internetSet,
   kindOf,
   outInterfaces,
   pairServices,
   zoneSet,
 } from './rules';
-export type { AnswerRule, DoorRule, LeaveRule, PassageRule, Rules, SendRule } from './rules';
+export type { AnswerRule, DoorRule, HostSuffix, LeaveRule, PassageRule, Rules, SendRule } from './rules';
 export { foreseenStates, inOrder, isNextHop, leadsTo, lookUp, nextHop, routesOf } from './routes';
 export type { InterfaceState, Route, States } from './routes';
 export {

@@ -14,12 +14,21 @@ export interface PassageRule {
   readonly to: string;
   readonly sources?: IpSet;
   readonly destinations?: IpSet;
+  /** Hosts by their suffix; their addresses of the moment are among sources and destinations already. */
+  readonly sourceSuffixes: readonly HostSuffix[];
+  readonly destinationSuffixes: readonly HostSuffix[];
   readonly services: Services;
   readonly verdict: 'allow' | 'drop' | 'reject';
   readonly log: boolean;
   /** The last day on which it counts. */
   readonly until?: Day;
   readonly statement: StatementOf<'passage'>;
+}
+
+/** Hosts by the last 64 bits of their addresses, at an interface. */
+export interface HostSuffix {
+  readonly suffix: bigint;
+  readonly interface: string;
 }
 
 /** One statement of leaving: whose flows it takes, by which way out, and what they show. */
@@ -74,6 +83,7 @@ export interface AnswerRule {
   readonly name: AnswerName;
   readonly services: Services;
   readonly sources?: IpSet;
+  readonly sourceSuffixes: readonly HostSuffix[];
   readonly clause: AnswersClause;
 }
 
@@ -137,6 +147,7 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
           name: service.name,
           services: answerServices(service.name, service.port),
           sources: clause.from ? set(clause.from) : undefined,
+          sourceSuffixes: suffixesIn(clause.from ?? []),
           clause,
         })),
       ),
@@ -170,6 +181,9 @@ export function outwardRules(
 /** Rules of statements that name no addresses, and so mean the same in every site. */
 const plain = new WeakMap<StatementOf<'passage'>, PassageRule>();
 
+const suffixesIn = (whos: readonly Who[]): readonly HostSuffix[] =>
+  whos.flatMap((w) => (w.type === 'suffix' ? [{ suffix: w.suffix, interface: w.interface.name }] : []));
+
 const passageRule = (
   s: StatementOf<'passage'>,
   set: (whos: readonly Who[]) => IpSet | undefined,
@@ -178,6 +192,8 @@ const passageRule = (
   to: s.to.name,
   sources: s.sources.length ? set(s.sources) : undefined,
   destinations: s.destinations.length ? set(s.destinations) : undefined,
+  sourceSuffixes: suffixesIn(s.sources),
+  destinationSuffixes: suffixesIn(s.destinations),
   services: s.services,
   verdict: s.verdict!,
   log: !!s.log,
@@ -363,6 +379,28 @@ export function zoneSet(site: Site, prospects: Prospects, zone: Zone): IpSet {
   return zone.upstream ? inside.union(internetSet(site, prospects)) : inside;
 }
 
+/** The addresses that a suffix makes in the networks of its interface at the moment (RFC 4291 §2.5.1: 64 bits each). */
+export function suffixed(
+  site: Site,
+  prospects: Prospects,
+  { suffix, interface: at }: Extract<Who, { type: 'suffix' }>,
+): Ip[] {
+  const iface = interfaceNamed(site, at.name);
+  const nets = iface ? networksOf(iface, prospects) : [];
+  return nets.flatMap((n) =>
+    typeof n.address === 'bigint' && n.length === 64 ? [(n.address | suffix) as Ip] : [],
+  );
+}
+
+/** A WHO with its suffix made into the address that it means at the moment; itself where it has none. */
+export function whoNow(site: Site, prospects: Prospects, who: Who): Who {
+  if (who.type !== 'suffix') return who;
+  const [address] = suffixed(site, prospects, who);
+  return address === undefined
+    ? who
+    : { type: 'addresses', range: { first: address, last: address }, at: who.at };
+}
+
 /** The addresses that a WHO stands for in a rule; empty where its name means nothing. */
 export function addressesFor(site: Site, wiring: Wiring, prospects: Prospects, who: Who): IpSet {
   switch (who.type) {
@@ -372,6 +410,8 @@ export function addressesFor(site: Site, wiring: Wiring, prospects: Prospects, w
       return internetSet(site, prospects);
     case 'addresses':
       return IpSet.of([who.range]);
+    case 'suffix':
+      return IpSet.ofAddresses(suffixed(site, prospects, who));
     case 'name':
       switch (kindOf(site, who)) {
         case 'zone':

@@ -39,6 +39,7 @@ export function checkNames(site: Site, first: ReadonlyMap<string, Statement>): N
     if (!asked.some((kind) => has(kind, r.name))) unknown(statement, r.name, asked, r.at);
   };
   const who = (statement: Statement, w: Who | undefined, kinds = RULED, promise = false) => {
+    if (w?.type === 'suffix') ref(statement, w.interface, ['interface']);
     if (w?.type !== 'name') return;
     const asked = w.kind ? [w.kind] : kinds;
     if (asked.some((kind) => has(kind, w.name))) return;

@@ -110,9 +110,9 @@ export const circuitsOf = (wiring: Wiring, iface: Interface): readonly Circuit[]
 export const stationsOf = (wiring: Wiring, iface: Interface): readonly Station[] =>
   onSegments(segmentsOf(wiring).stations, iface);
 
-/** The address that SLAAC makes in a network of length 64. RFC 4862 §5.5.3. */
-export const slaacAddress = (network: Prefix<Ipv6>, mac: Mac): Prefix<Ipv6> => ({
-  address: (network.address | identifierOf(mac)) as Ipv6,
+/** The address that SLAAC makes in a network of length 64, of a MAC address or a suffix that was chosen. RFC 4862 §5.5.3. */
+export const slaacAddress = (network: Prefix<Ipv6>, mac: Mac, suffix?: bigint): Prefix<Ipv6> => ({
+  address: (network.address | (suffix ?? identifierOf(mac))) as Ipv6,
   length: network.length,
 });
 
@@ -175,7 +175,7 @@ export function foresee(site: Site, wiring: Wiring, observed: Partial<UplinksLea
     if (s.off) continue;
     const iface = interfaceAt(site, s.landing);
     const net = iface && advertisedNetwork(iface, (name) => uplinks6.get(name)?.delegated);
-    const own = s.address6 ?? (net && slaacAddress(net, s.mac));
+    const own = s.address6 ?? (net && slaacAddress(net, s.mac, s.suffix));
     if (own) stations6.set(s.name, own);
   }
   return { uplinks, uplinks6, stations, stations6 };

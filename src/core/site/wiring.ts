@@ -79,6 +79,8 @@ export interface Station {
   /** A written IPv6 address; without one it makes its own where a router advertises. */
   readonly address6?: Prefix<Ipv6>;
   readonly gateway6?: Ipv6;
+  /** The last 64 bits of the addresses that it makes itself; those of its MAC where absent. */
+  readonly suffix?: bigint;
   readonly names: readonly Ip[];
   readonly mac: Mac;
   /** Whether the MAC address is written, and not made up for it. */
@@ -250,6 +252,7 @@ function statedStation(site: Site, s: StatementOf<'station'>): Station {
     gateway: gateway !== undefined && isIpv4(gateway) ? gateway : undefined,
     address6: own6 as Prefix<Ipv6> | undefined,
     gateway6: gateway6 as Ipv6 | undefined,
+    suffix: s.suffix?.value,
     names: s.names.map((n) => n.value),
     mac: s.mac?.value ?? macFor(`station ${s.name}`),
     macStated: !!s.mac,

@@ -85,7 +85,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         '192.0.2.0/24',
         ...zones,
         ...names,
-        ...(six ? ['2001:db8:61:1::/64', '2001:db8:ffff::80'] : []),
+        ...(six ? ['2001:db8:61:1::/64', '2001:db8:ffff::80', `::10 of ${inside[0]!}-net`] : []),
       );
       const from = fc.oneof(
         { weight: 3, arbitrary: fc.constant('') },
@@ -176,6 +176,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         ...(shape.routers ? inside.map((z) => `station ${z}-in`) : []),
         'www.example',
         '10.61.2.50',
+        ...(six && shape.odd ? [`::10 of ${inside[0]!}-net`, `::10 of ${inside[1]!}-net`] : []),
         ...(shape.odd ? ['10.70.5.9', '10.70.0.0/16', ...inside.map((z) => `${z}-net`)] : []),
       );
       const goals = fc.oneof(

@@ -172,7 +172,7 @@ export function readOption(option: Option, words: readonly Word[]): Values | und
 
 /** How many words from one on belong together: `10.0.0.1 mask 255.0.0.0`, `zone studio`. */
 function unitAt(words: readonly Word[], at: number): number {
-  if (words[at + 1]?.text === 'mask' && words[at + 2]) return 3;
+  if ((words[at + 1]?.text === 'mask' || words[at + 1]?.text === 'of') && words[at + 2]) return 3;
   const isKind = KINDS.some((k) => k === words[at]!.text);
   return isKind && words[at + 1]?.kind === 'word' ? 2 : 1;
 }

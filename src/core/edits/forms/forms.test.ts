@@ -36,6 +36,8 @@ interface lo: loopback
 known k: 10.0.0.1 10.0.0.0/8 10.0.0.5-10.0.0.9, behind lan
 passage any > a: reject tcp 80 443 udp 53 ping, from zone b 10.0.0.1, from k, to k station s, log
 passage a > a: drop
+passage b > a: allow, from ::5 of lan k, to ::53 of lan
+station v6: at core/4, suffix ::53
 leave zone a > interface line: unchanged
 leave 2001:db8::/64 > line: never
 leave any > b: as 192.0.2.9

@@ -438,6 +438,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     NAMES,
     of('ipv6', rows(one('address6', slot('own', 'own', { many: true })), 'own')),
     of('ipv6', one('gateway6', slot('address', 'address'))),
+    of('ipv6', one('suffix', slot('address', 'address'))),
     LISTENS,
     flag('seat'),
     SILENT,

@@ -5,6 +5,7 @@ import { aggregateOneSided } from './interfaces/aggregate-one-sided';
 import { aggregateUnlike } from './interfaces/aggregate-unlike';
 import { optionOwned } from './leases/option-owned';
 import { optionUnused } from './leases/option-unused';
+import { suffixNowhere } from './passing/suffix-nowhere';
 import { answersAround } from './upstream/answers-around';
 import { behindUnrouted } from './upstream/behind-unrouted';
 import { routerGatewayForeign } from './upstream/router-gateway-foreign';
@@ -211,6 +212,7 @@ export const STATED = [
   aggregateOneMember,
   optionOwned,
   optionUnused,
+  suffixNowhere,
   blockUnrouted,
   behindUnrouted,
   routerGatewayForeign,

@@ -11,6 +11,14 @@ import { NOTE, PLACES, SERVICE_OFFERS, UNTIL, whos } from './shared';
 
 const ANY: Services = [{ kind: 'any' }];
 /** Who is meant where the header does not say it. */
+/** A WHO whose addresses are written or named: what changes with a prefix is asked for in `from` and `to` only. */
+function known(w: Words): Who | undefined {
+  const who = w.who();
+  return who?.type === 'suffix'
+    ? w.problems.syntax(who.at, 'a suffix', 'a zone, interface, known, address or prefix')
+    : who;
+}
+
 const nobody = (head: Span): Who => ({ type: 'name', name: '', at: head });
 const nothing = (head: Span): Ref => ({ name: '', at: head });
 
@@ -116,7 +124,7 @@ export const LEAVE = defineKind({
     ...NOTE,
   },
   make: ({ values: v, clauses, header: w, head, problems }) => {
-    const who = w.who() ?? nobody(head);
+    const who = known(w) ?? nobody(head);
     if (w.peek?.kind === 'arrow') w.next();
     else w.fault('`>` and the interface or upstream zone it goes out by');
     const via = w.ref('an interface or an upstream zone', ['interface', 'zone']) ?? nothing(head);
@@ -138,7 +146,7 @@ export const SEND = defineKind({
   header: PLACES,
   clauses: NOTE,
   make: ({ header: w, head }) => {
-    const who = w.who() ?? nobody(head);
+    const who = known(w) ?? nobody(head);
     const services = w.atService ? w.services() : undefined;
     w.want('by');
     const by = w.ref('an interface') ?? nothing(head);
@@ -157,7 +165,7 @@ export const DOOR = defineKind({
     const services = w.atService ? w.services() : undefined;
     if (w.peek?.kind === 'arrow') w.next();
     else w.fault('`>` and the inside address');
-    const inside = w.who();
+    const inside = known(w);
     const insideServices = w.atService ? w.services() : undefined;
     const on = w.eat('on') ? w.ref('an interface') : undefined;
     return { outside, services, inside, insideServices, on };

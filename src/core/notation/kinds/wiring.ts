@@ -193,6 +193,16 @@ export const STATION = defineKind({
     ),
     gateway,
     gateway6: once(readGateway6),
+    suffix: once((w) => {
+      const got = w.address();
+      if (got && (isIpv4(got.value) || got.value >> 64n !== 0n || got.value === 0n))
+        return w.problems.syntax(
+          got.at,
+          formatIp(got.value),
+          'the last 64 bits of an IPv6 address, such as ::53',
+        );
+      return got;
+    }),
     names: addressList,
     mac,
     listens,
@@ -212,6 +222,8 @@ export const STATION = defineKind({
       address6,
       gateway: v.gateway,
       gateway6: v.gateway6,
+      /** The last 64 bits of the address that it makes itself where a router advertises. */
+      suffix: v.suffix && !isIpv4(v.suffix.value) ? { value: v.suffix.value, at: v.suffix.at } : undefined,
       names: joined(v.names),
       mac: v.mac,
       listens: v.listens,

@@ -109,6 +109,8 @@ export function endsOf(bench: Bench, reach: Reach, who: Who): End[] {
     )?.at.name;
   const loud = () => wiring.fars.filter((f) => !f.silent).flatMap((f) => far(f.name));
   if (who.type === 'internet') return loud();
+  // A suffix that no network makes an address of.
+  if (who.type === 'suffix') return [];
   if (who.type === 'name') {
     const kind = kindOf(site, who);
     if (kind === 'station') return station(who.name);

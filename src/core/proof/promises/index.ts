@@ -2,7 +2,7 @@
 import { formatFlowService, formatIp } from '#core/addr';
 import type { Bench } from '#core/bench';
 import type { StatementOf, Who } from '#core/notation';
-import { becauseOf, judgeOnSets } from '#core/reach';
+import { becauseOf, judgeOnSets, promiseNow } from '#core/reach';
 import type { Reach } from '#core/reach';
 import { kindOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
@@ -30,7 +30,7 @@ export function reckon(reach: Reach, statement: StatementOf<'expect'>): PromiseR
 
 /** Puts one promise to a bench that has booted. */
 export function judge(bench: Bench, statement: StatementOf<'expect'>, reach: Reach): PromiseResult {
-  const { promise } = statement;
+  const promise = promiseNow(reach.model, statement);
   const tell =
     (result: 'pass' | 'fail') =>
     <C extends keyof PromiseValues>(code: C, values: PromiseValues[C]): PromiseResult => ({

@@ -13,7 +13,9 @@ export const v6Open = check({
   *run(c) {
     const mixed = c.site.zones.filter((zone) => both(c, zone));
     for (const rule of mixed.length ? c.rules.passages : []) {
-      if (rule.verdict !== 'allow') continue;
+      // Who names a host by its suffix means IPv6.
+      const meant = rule.sourceSuffixes.length || rule.destinationSuffixes.length;
+      if (rule.verdict !== 'allow' || meant) continue;
       const pairs = zonePairs(mixed, rule).filter(
         ([from, to]) => opens6(c, rule, [from, to]) && !openOver4(c, rule, from, to),
       );
