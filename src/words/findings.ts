@@ -127,6 +127,8 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
     '{range?nobody of {range} is lent an address or has one kept on {name}}{range!{name} lends nothing}: its option {option} is told to nobody',
   ),
   'suffix-nowhere': say('{suffix} of {name} stands for nobody: {name} has no IPv6 network of 64 bits'),
+  'record-unserved': say('{what} is told to nobody: the box serves no names'),
+  'record-to-lent': say('{name} stands for {address}, which the pool of {pool} lends to whoever asks'),
   'behind-unrouted': say(
     '{net} is behind router {router} ({via} on {name}), and table {table} has no route to it: answers to it go out by the default route',
   ),
@@ -300,6 +302,7 @@ export const MEND_TEXTS: { readonly [W in MendCode]: (values: MendValues[W]) => 
   'aggregate-by': say('aggregate by {mode}'),
   'switch-links': say('set switch {switch} to {mode}'),
   'option-not': say('leave option {code} out'),
+  'box-serves-names': say('let the box serve names'),
   once: say('name {port} once'),
   'plain-port': say('use {port} alone'),
   'use-secret': say('use the secret that the circuit has for {user}'),

@@ -87,6 +87,11 @@ const FIELDS: Readonly<Record<string, readonly [says: string, about: string]>> =
     'What the pool tells beside: time servers, search domain, boot file; for all, or for some addresses.',
   ],
   suffix: ['Host suffix (IPv6 token)', 'The last 64 bits of the address that it makes itself, such as ::53.'],
+  forwards: [
+    'Domains asked elsewhere',
+    'Conditional forwarding: names of a domain are asked of these resolvers.',
+  ],
+  'record/lead': ['Addresses', 'What the box answers for this name; backwards too.'],
   over: ['Link aggregation (LAG)', 'Ports that work as one, agreed on by LACP or set by hand.'],
   links: [
     'Aggregation on its side',
@@ -253,6 +258,7 @@ export const KIND_LABELS: Readonly<Record<Kind, string>> = {
   door: 'port forwarding',
   expect: 'check',
   circuit: 'provider’s line',
+  record: 'local DNS record',
   switch: 'switch',
   router: 'router inside',
   station: 'device',

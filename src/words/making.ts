@@ -45,6 +45,7 @@ export const GESTURE_LABELS: Readonly<Record<GestureId, Said>> = {
   passage: { says: 'Let something pass', about: 'A firewall rule: what may start from one zone to another.' },
   send: plain(KIND_LABELS.send),
   known: plain(KIND_LABELS.known),
+  record: plain(KIND_LABELS.record),
   table: plain(`${KIND_LABELS.table} (VRF)`),
   expect: { says: 'Promise something', about: 'A check that runs with every keystroke.' },
   port: { says: 'Describe a port', about: 'Its label, speed, and whether it is on.' },

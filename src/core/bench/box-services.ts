@@ -3,7 +3,8 @@ import { OPTION_NAMES, contains, isIpv4 } from '#core/addr';
 import type { DhcpOption, Ip, Ipv4, Prefix } from '#core/addr';
 import { interfaceAt, optionsFor, poolOf } from '#core/site';
 import type { Interface, Site, Wiring } from '#core/site';
-import { encodeOption } from '#core/wire';
+import { DNS_TYPE, RCODE, decodeDns, encodeDns, encodeOption, reverseName } from '#core/wire';
+import type { Dns } from '#core/wire';
 import { DhcpServer } from './dhcp-server';
 import type { Endpoints } from './endpoints';
 
@@ -50,11 +51,47 @@ export interface Asked {
   readonly bind?: string;
 }
 
-/** The box as resolver: it asks its own resolvers one after another and hands the first answer on. */
-export function serveBoxNames(endpoints: Endpoints, resolvers: () => readonly Asked[]): void {
+/** The names that the box answers for: a record without a dot is one of its domain. */
+export const recordNames = (site: Site, name: string): readonly string[] => {
+  const domain = site.box?.domain?.value;
+  return name.includes('.') || domain === undefined ? [name] : [`${name}.${domain}`, name];
+};
+
+/** What the box says of a name by itself: of its records, forwards and backwards; undefined where it has to ask. */
+function localAnswer(site: Site, question: Dns): Dns | undefined {
+  const { name, type } = question;
+  const record = site.records.find((r) => recordNames(site, r.name).includes(name));
+  const answer = { ...question, response: true, rcode: RCODE.none };
+  if (record) {
+    const six = type === DNS_TYPE.aaaa;
+    const asked = type === DNS_TYPE.a || six;
+    const addresses = record.addresses.map((a) => a.value).filter((a) => asked && isIpv4(a) !== six);
+    return { ...answer, addresses };
+  }
+  if (type !== DNS_TYPE.ptr) return undefined;
+  const back = site.records.find((r) => r.addresses.some((a) => reverseName(a.value) === name));
+  return back && { ...answer, pointer: recordNames(site, back.name)[0] };
+}
+
+/** The resolvers of their own that names of a domain are asked of; of several domains the longest counts. */
+const forwardedTo = (site: Site, name: string): readonly Ip[] | undefined =>
+  (site.box?.forwards ?? [])
+    .filter((f) => name === f.domain || name.endsWith(`.${f.domain}`))
+    .sort((a, b) => b.domain.length - a.domain.length)[0]?.addresses;
+
+/** The box as resolver: it knows its records, and asks its resolvers one after another for the first answer. */
+export function serveBoxNames(endpoints: Endpoints, site: Site, resolvers: () => readonly Asked[]): void {
   endpoints.serveUdp(53, (data, _from, reply) => {
     const question = data.slice();
-    const servers = resolvers();
+    const read = decodeDns(question);
+    if (!read.ok || read.value.response) return;
+    const own = localAnswer(site, read.value);
+    if (own) {
+      reply(encodeDns(own));
+      return;
+    }
+    const elsewhere = forwardedTo(site, read.value.name);
+    const servers: readonly Asked[] = elsewhere?.map((address) => ({ address })) ?? resolvers();
     const next = (i: number) => {
       const server = servers[i];
       if (!server) return;

@@ -71,7 +71,7 @@ export class Box implements Machine, HostSide {
       this.sockets.set(port.name, nic);
     }
     for (const def of site.interfaces) if (!def.off) this.bring(def, chance);
-    if (site.box?.servesNames) serveBoxNames(this.endpoints, () => this.resolvers());
+    if (site.box?.servesNames) serveBoxNames(this.endpoints, site, () => this.resolvers());
     if (site.box?.servesTime) serveTime(this.endpoints);
   }
 

@@ -94,7 +94,19 @@ interface Bounds {
 /** Errors that the crossing judges by itself. */
 const OWN = new Set(['seat-cut', 'no-way-in', 'expectation-failed', 'first-password']);
 /** The order in which changes are tried: what others refer to first, what nobody refers to any more last. */
-const RANK = ['box', 'port', 'table', 'zone', 'known', 'interface', 'leave', 'passage', 'door', 'send'];
+const RANK = [
+  'box',
+  'port',
+  'table',
+  'zone',
+  'known',
+  'record',
+  'interface',
+  'leave',
+  'passage',
+  'door',
+  'send',
+];
 
 export interface PlanOptions {
   /** The station where the administrator sits; the wiring's own where absent. */

@@ -37,7 +37,8 @@ export function moveSubnet(site: Site, iface: Interface, from: Prefix<Ipv4>, to:
   const touched = site.statements.filter(
     (s) =>
       s === iface.statement ||
-      (['door', 'known', 'passage', 'leave', 'send', 'expect', 'table', 'box'].includes(s.kind) && !s.broken),
+      (['door', 'known', 'record', 'passage', 'leave', 'send', 'expect', 'table', 'box'].includes(s.kind) &&
+        !s.broken),
   );
   return joinChanges(...touched.map((s) => mapAddresses(site, s, moveFor(s))));
 }

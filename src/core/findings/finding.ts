@@ -92,6 +92,8 @@ export const SEVERITIES = {
   'plain-http': 'warning',
   'seat-cut': 'error',
   'suffix-nowhere': 'warning',
+  'record-unserved': 'warning',
+  'record-to-lent': 'warning',
   'option-owned': 'error',
   'option-unused': 'warning',
   'lends-outside-subnet': 'error',
@@ -168,6 +170,7 @@ export interface MendValues {
   'plug-aggregate': { readonly switch: string; readonly name: string };
   'aggregate-by': { readonly mode: string };
   'switch-links': { readonly switch: string; readonly mode: string };
+  'box-serves-names': Record<never, never>;
   'option-not': { readonly code: string };
   once: { readonly port: string };
   'plain-port': { readonly port: string };

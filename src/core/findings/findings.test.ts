@@ -956,6 +956,22 @@ const ROWS: readonly Row[] = [
     subject: 'passage/office>world#2',
     says: /::53 of desk stands for nobody/,
   },
+  // names
+  {
+    code: 'record-unserved',
+    raise: good([', serves names', ''], [' dns', '']) + 'record press: 10.61.20.9\n',
+    near: more('record press: 10.61.20.9'),
+    mend: true,
+    says: /record press is told to nobody/,
+  },
+  {
+    code: 'record-to-lent',
+    raise: more('record pc.kiln.example: 10.61.20.50'),
+    near: more('record pc.kiln.example: 10.61.20.5'),
+    mend: true,
+    subject: 'record/pc.kiln.example',
+    says: /stands for 10\.61\.20\.50, which the pool of desk lends/,
+  },
   // link aggregation
   {
     code: 'aggregate-member-busy',

@@ -20,7 +20,7 @@ interface desk: on p3 tag 20, zone office, address 10.61.20.1/24, lends .50-.60,
 const ROWS: readonly (readonly [why: string, text: string, file: string, has: string | RegExp])[] = [
   [
     'a host by its suffix, whatever prefix is delegated',
-    'interface v6: on p6, zone studio, address 10.61.6.1/24, address6 from fibre subnet 6, advertises\npassage world > studio: allow tcp 443, to ::53 of v6\n',
+    'interface v6: on p6, zone office, address 10.61.6.1/24, address6 from fibre subnet 6, advertises\npassage world > office: allow tcp 443, to ::53 of v6\n',
     'gate.nft',
     /oifname "p6" ip6 daddr & ::ffff:ffff:ffff:ffff == ::53 tcp dport 443 counter/,
   ],

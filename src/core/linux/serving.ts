@@ -183,6 +183,29 @@ export function resolverFile(told: Told): File[] {
     // What it asks is somebody's resolver, and checks for itself.
     '  module-config: "iterator"',
     ...(box.domain ? [`  local-zone: "${box.domain.value}." transparent`] : []),
+    ...told.site.records.flatMap((r) => {
+      const domain = box.domain?.value;
+      const whole = r.name.includes('.') || domain === undefined ? r.name : `${r.name}.${domain}`;
+      return [
+        // Who asks for the bare name means the same.
+        ...new Set([whole, r.name]),
+      ].flatMap((name, k) =>
+        r.addresses.flatMap(({ value }) => [
+          `  local-data: "${name}. ${isIpv4(value) ? 'A' : 'AAAA'} ${formatIp(value)}"`,
+          ...(k === 0 ? [`  local-data-ptr: "${formatIp(value)} ${name}."`] : []),
+        ]),
+      );
+    }),
+    // Names and addresses of an office are nobody's secret here: what is forwarded may say private addresses.
+    ...box.forwards.flatMap((f) => [
+      `  private-domain: "${f.domain}."`,
+      ...(f.domain === box.domain?.value ? [] : [`  local-zone: "${f.domain}." transparent`]),
+    ]),
+    ...box.forwards.flatMap((f) => [
+      'forward-zone:',
+      `  name: "${f.domain}."`,
+      ...f.addresses.map((a) => `  forward-addr: ${formatIp(a)}`),
+    ]),
     ...(forward.length || learns
       ? ['forward-zone:', '  name: "."', ...forward.map((a) => `  forward-addr: ${a}`)]
       : []),

@@ -7,6 +7,7 @@ export const KINDS = [
   'table',
   'interface',
   'known',
+  'record',
   'passage',
   'leave',
   'send',
@@ -46,6 +47,7 @@ const NAMED = [
   'table',
   'interface',
   'known',
+  'record',
   'door',
   'circuit',
   'switch',
@@ -66,7 +68,7 @@ export const NAME_ORDER: readonly Kind[] = ['zone', 'interface', 'known', 'door'
  * Kinds that came after the first edition. A file of before may use their words as names, so they are not reserved, and
  * do not stand before a name to say what it is.
  */
-const LATER: ReadonlySet<Kind> = new Set<Kind>(['router']);
+const LATER: ReadonlySet<Kind> = new Set<Kind>(['router', 'record']);
 
 /** Kinds that may stand before a name. */
 export const QUALIFYING_KINDS: readonly Kind[] = KINDS.filter((kind) => !LATER.has(kind));

@@ -574,7 +574,7 @@ export const looksLikeAddress = (text: string): boolean =>
 
 /** Checks a name in a header: its form, and that it is not reserved. */
 export function checkName(token: Token, kind: Kind, problems: Problems): void {
-  const good = kind === 'far' ? isFarName : isName;
+  const good = kind === 'far' || kind === 'record' ? isFarName : isName;
   if (token.kind === 'word' && isReserved(token.text)) {
     problems.add('name-reserved', token, { name: token.text, kind });
     return;

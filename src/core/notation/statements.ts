@@ -137,7 +137,7 @@ function readName(kind: Kind, header: readonly Token[], head: Span, problems: Pr
   }
   const glued = /^([^:]+):[^:]/.exec(token.text);
   // A glued colon is reported as such; what stands before it is the name.
-  if (glued && kind !== 'far') return glued[1]!;
+  if (glued && kind !== 'far' && kind !== 'record') return glued[1]!;
   if (kind === 'table' && token.text === 'main') return 'main';
   checkName(token, kind, problems);
   const extra = header[1];

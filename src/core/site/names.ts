@@ -109,6 +109,7 @@ export function checkNames(site: Site, first: ReadonlyMap<string, Statement>): N
           if (plug.to === 'jack') ref(s, { name: plug.switch, at: plug.at }, ['switch']);
         break;
       case 'box':
+      case 'record':
       case 'port':
       case 'zone':
       case 'far':

@@ -93,6 +93,7 @@ export function buildSite(documents: readonly Document[], today?: Day): Site {
     interfaces,
     tables: of('table'),
     knowns: of('known'),
+    records: of('record'),
     passages: of('passage'),
     leaves: of('leave'),
     sends: of('send'),

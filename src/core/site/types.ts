@@ -170,6 +170,7 @@ export interface Site {
   readonly interfaces: readonly Interface[];
   readonly tables: readonly StatementOf<'table'>[];
   readonly knowns: readonly StatementOf<'known'>[];
+  readonly records: readonly StatementOf<'record'>[];
   readonly passages: readonly StatementOf<'passage'>[];
   readonly leaves: readonly StatementOf<'leave'>[];
   readonly sends: readonly StatementOf<'send'>[];

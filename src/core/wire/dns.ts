@@ -11,8 +11,8 @@ import type { Result } from '#core/base';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 
-/** Record types: an IPv4 address, and an IPv6 address (RFC 3596 §2.1). */
-export const DNS_TYPE = { a: 1, aaaa: 28 } as const;
+/** Record types: an IPv4 address, a pointer (RFC 1035 §3.3.12), and an IPv6 address (RFC 3596 §2.1). */
+export const DNS_TYPE = { a: 1, ptr: 12, aaaa: 28 } as const;
 const CLASS_IN = 1;
 
 /** Response codes, RFC 1035 §4.1.1. */
@@ -28,6 +28,8 @@ export interface Dns {
   readonly type: number;
   /** The addresses of the answer, of the type asked for. */
   readonly addresses: readonly Ip[];
+  /** The name that a pointer leads to. */
+  readonly pointer?: string;
 }
 
 function readName(r: ByteReader): string | undefined {
@@ -65,6 +67,7 @@ export function decodeDns(bytes: Uint8Array): Result<Dns, WireFault> {
   const type = r.u16();
   r.u16();
   const addresses: Ip[] = [];
+  let pointer: string | undefined;
   for (let i = 0; i < answers; i++) {
     if (readName(r) === undefined || !r.has(10)) return fault('dns', 'malformed', `answer ${i}`);
     const kind = r.u16();
@@ -73,35 +76,70 @@ export function decodeDns(bytes: Uint8Array): Result<Dns, WireFault> {
     if (!r.has(size)) return fault('dns', 'truncated', `answer ${i}`);
     if (kind === DNS_TYPE.a && size === 4) addresses.push(r.u32() as Ipv4);
     else if (kind === DNS_TYPE.aaaa && size === 16) addresses.push(r.u128() as Ipv6);
-    else r.take(size);
+    else if (kind === DNS_TYPE.ptr) {
+      const end = r.at + size;
+      pointer = readName(r);
+      if (pointer === undefined) return fault('dns', 'malformed', `answer ${i}`);
+      r.at = end;
+    } else r.take(size);
   }
-  return ok({ id, response: (flags & 0x8000) !== 0, rcode: flags & 15, name, type, addresses });
+  return ok({
+    id,
+    response: (flags & 0x8000) !== 0,
+    rcode: flags & 15,
+    name,
+    type,
+    addresses,
+    ...(pointer === undefined ? {} : { pointer }),
+  });
 }
 
-export function encodeDns(dns: Dns): Uint8Array {
-  const labels = dns.name === '' ? [] : dns.name.split('.');
-  const nameSize = labels.reduce((sum, label) => sum + 1 + label.length, 1);
-  const answers = dns.response ? dns.addresses : [];
-  const size = answers.reduce((sum, a) => sum + (isIpv4(a) ? 16 : 28), 0);
-  const w = new ByteWriter(12 + nameSize + 4 + size)
-    .u16(dns.id)
-    .u16((dns.response ? 0x8180 : 0x0100) | dns.rcode)
-    .u16(1)
-    .u16(answers.length)
-    .u32(0);
-  for (const label of labels) {
+const namedSize = (name: string): number => (name === '' ? 1 : name.length + 2);
+
+/** A name as labels, uncompressed. */
+function putName(w: ByteWriter, name: string): void {
+  for (const label of name === '' ? [] : name.split('.')) {
     w.u8(label.length);
     for (const c of label) w.u8(c.charCodeAt(0) & 0x7f);
   }
-  w.u8(0).u16(dns.type).u16(CLASS_IN);
+  w.u8(0);
+}
+
+export function encodeDns(dns: Dns): Uint8Array {
+  const answers = dns.response ? dns.addresses : [];
+  const pointer = dns.response ? dns.pointer : undefined;
+  const size =
+    answers.reduce((sum, a) => sum + (isIpv4(a) ? 16 : 28), 0) +
+    (pointer === undefined ? 0 : 12 + namedSize(pointer));
+  const w = new ByteWriter(12 + namedSize(dns.name) + 4 + size)
+    .u16(dns.id)
+    .u16((dns.response ? 0x8180 : 0x0100) | dns.rcode)
+    .u16(1)
+    .u16(answers.length + (pointer === undefined ? 0 : 1))
+    .u32(0);
+  putName(w, dns.name);
+  w.u16(dns.type).u16(CLASS_IN);
   for (const address of answers) {
     // A pointer to the question's name at 12, type, class IN, five minutes, then the address with its size.
     w.u16(0xc00c);
     if (isIpv4(address)) w.u16(DNS_TYPE.a).u16(CLASS_IN).u32(300).u16(4).u32(address);
     else w.u16(DNS_TYPE.aaaa).u16(CLASS_IN).u32(300).u16(16).u128(address);
   }
+  if (pointer !== undefined) {
+    w.u16(0xc00c).u16(DNS_TYPE.ptr).u16(CLASS_IN).u32(300).u16(namedSize(pointer));
+    putName(w, pointer);
+  }
   return w.bytes;
 }
+
+/** The name under which an address is asked for backwards (RFC 1035 §3.5, RFC 3596 §2.5). */
+export const reverseName = (address: Ip): string =>
+  isIpv4(address)
+    ? `${[24, 16, 8, 0]
+        .map((shift) => (address >>> shift) & 255)
+        .reverse()
+        .join('.')}.in-addr.arpa`
+    : `${[...address.toString(16).padStart(32, '0')].reverse().join('.')}.ip6.arpa`;
 
 /** A question for the addresses of a name, of one family. */
 export const dnsQuestion = (id: number, name: string, type: number = DNS_TYPE.a): Dns => ({

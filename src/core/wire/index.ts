@@ -23,7 +23,7 @@ export { decodeDhcp, decodeOption, encodeDhcp, encodeOption } from './dhcp';
 export type { Dhcp, DhcpType } from './dhcp';
 export { DHCPV6_STATUS, decodeDhcpv6, encodeDhcpv6 } from './dhcpv6';
 export type { Association, Dhcpv6, Dhcpv6Type } from './dhcpv6';
-export { DNS_TYPE, RCODE, decodeDns, dnsQuestion, encodeDns } from './dns';
+export { DNS_TYPE, RCODE, decodeDns, dnsQuestion, encodeDns, reverseName } from './dns';
 export type { Dns } from './dns';
 export { SLOW_GROUP, decodeLacp, encodeLacp } from './lacp';
 export type { Lacp, LacpEnd } from './lacp';

@@ -210,6 +210,15 @@ const dns: fc.Arbitrary<Dns> = fc.record({
   type: fc.constant(1),
   addresses: fc.array(address, { maxLength: 4 }),
 });
+const pointing: fc.Arbitrary<Dns> = fc.record({
+  id: u(16),
+  response: fc.constant(true),
+  rcode: u(3),
+  name: text,
+  type: fc.constant(12),
+  addresses: fc.constant([]),
+  pointer: fc.array(text, { minLength: 1, maxLength: 4 }).map((l) => l.join('.')),
+});
 
 const address6 = fc.bigInt({ min: 0n, max: (1n << 128n) - 1n }).map((n) => n as Ipv6);
 const prefix6 = fc
@@ -332,6 +341,7 @@ const CODECS = [
   ),
   codec('dhcp', dhcp, encodeDhcp, decodeDhcp),
   codec('dns', dns, encodeDns, decodeDns),
+  codec('dns', pointing, encodeDns, decodeDns),
   codec(
     'dns for IPv6',
     dns.chain((d) => fc.array(address6).map((addresses) => ({ ...d, type: 28, addresses }))),

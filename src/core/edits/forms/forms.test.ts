@@ -16,7 +16,7 @@ const EXAMPLES = ['demo/box.gate', 'demo/wiring.gate', 'docs/notation.md']
   );
 
 /** Ways to say each clause that no example has. */
-const RARE = `box b: names 192.0.2.53, names 192.0.2.54, serves names, serves time, time 192.0.2.1 192.0.2.2, domain office.example, admin a b
+const RARE = `box b: names 192.0.2.53, names 192.0.2.54, serves names, serves time, time 192.0.2.1 192.0.2.2, domain office.example, admin a b, forwards kiln.example 192.0.2.5 192.0.2.6, forwards shop.example 192.0.2.7
 port p1: label "a \\"b\\" \\\\", mac 02:61:00:00:00:01, mtu 1400, speed 2500, off
 port up: over p5 p6, label "u"
 port down: over p7 p8 by static fast
@@ -33,6 +33,7 @@ interface lan: on p1 tag 20 pcp 3, zone a, table t, address 10.61.20.1/24, also 
 interface line: pppoe on p2 tag 7 user "u" secret "s", zone b, address by pppoe, mss 1300, gateway 192.0.2.1 onlink
 interface br: bridge p3 p4 tag 9, address by dhcp, address6 by slaac, address6 by dhcpv6, mss auto
 interface lo: loopback
+record press.kiln.example: 10.61.20.9 2001:db8::9, note "x"
 known k: 10.0.0.1 10.0.0.0/8 10.0.0.5-10.0.0.9, behind lan
 passage any > a: reject tcp 80 443 udp 53 ping, from zone b 10.0.0.1, from k, to k station s, log
 passage a > a: drop

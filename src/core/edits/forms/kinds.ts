@@ -68,6 +68,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
   box: [
     NAMES,
     one('domain', slot('domain', 'word')),
+    of('inside', rows(one('forwards', slot('domain', 'word'), ADDRESSES))),
     serves('names'),
     serves('time'),
     TIME,
@@ -282,6 +283,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     rare(MAC),
     NOTE,
   ],
+  record: [{ key: LEAD, options: [way(LEAD, LEAD, slot('addresses', 'address', { many: true }))] }, NOTE],
   known: [
     {
       key: LEAD,

@@ -20,6 +20,7 @@ const GESTURES = {
   passage: PASSAGE,
   send: plain('send'),
   known: plain('known'),
+  record: plain('record'),
   table: plain('table'),
   expect: plain('expect'),
   port: plain('port'),

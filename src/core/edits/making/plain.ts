@@ -94,6 +94,7 @@ function subjectOf(site: Site, said: string): string {
 
 const NAMES: Readonly<Partial<Record<Kind, string>>> = {
   known: 'printers',
+  record: 'printer',
   table: 'guest',
   circuit: 'line',
   switch: 'core',

@@ -6,6 +6,8 @@ import { aggregateUnlike } from './interfaces/aggregate-unlike';
 import { optionOwned } from './leases/option-owned';
 import { optionUnused } from './leases/option-unused';
 import { suffixNowhere } from './passing/suffix-nowhere';
+import { recordToLent } from './upstream/record-to-lent';
+import { recordUnserved } from './upstream/record-unserved';
 import { answersAround } from './upstream/answers-around';
 import { behindUnrouted } from './upstream/behind-unrouted';
 import { routerGatewayForeign } from './upstream/router-gateway-foreign';
@@ -213,6 +215,8 @@ export const STATED = [
   optionOwned,
   optionUnused,
   suffixNowhere,
+  recordUnserved,
+  recordToLent,
   blockUnrouted,
   behindUnrouted,
   routerGatewayForeign,

@@ -1,6 +1,7 @@
 /** The box itself, its ports, zones and routing tables. */
 import type { At, OverClause, Ref, RouteClause } from '../ast';
-import { defineKind, flag, joined, listOf, once, repeated } from '../clause';
+import { defineKind, flag, joined, listOf, once, reads, repeated } from '../clause';
+import { isFarName } from '../grammar';
 import { placeOf } from '../lexer';
 import type { Span } from '../lexer';
 import type { Words } from '../reader';
@@ -16,12 +17,20 @@ export const BOX = defineKind({
     }),
     names: addressList,
     time: once((w) => w.addressList()),
+    forwards: repeated((w) => {
+      const token = w.next();
+      if (token?.kind !== 'word' || !isFarName(token.text))
+        return w.problems.syntax(token ?? w.span, token?.text ?? 'nothing', 'a domain such as kiln.example');
+      return reads(w, { domain: token.text, addresses: w.addressList().map((a) => a.value) });
+    }, {}),
     serves: repeated((w) => w.oneOf(['names', 'time']), { serves: { words: ['names', 'time'] } }),
     admin: once((w) => listOf(w, 'a user name', () => w.next()?.value)),
     ...NOTE,
   },
   make: ({ values: v }) => ({
     domain: v.domain,
+    /** Domains whose names are asked of resolvers of their own. */
+    forwards: v.forwards.map((f) => f.value),
     /** Static resolvers of the box itself. */
     names: joined(v.names),
     time: v.time ?? [],

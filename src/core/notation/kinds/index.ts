@@ -4,7 +4,7 @@ import { KINDS } from '../grammar';
 import type { Kind } from '../grammar';
 import { BOX, PORT, TABLE, ZONE } from './box';
 import { INTERFACE } from './interface';
-import { DOOR, EXPECT, KNOWN, LEAVE, PASSAGE, SEND } from './rules';
+import { DOOR, EXPECT, KNOWN, LEAVE, PASSAGE, RECORD, SEND } from './rules';
 import { CIRCUIT, FAR, ROUTER, STATION, SWITCH } from './wiring';
 
 export const TABLES = {
@@ -14,6 +14,7 @@ export const TABLES = {
   table: TABLE,
   interface: INTERFACE,
   known: KNOWN,
+  record: RECORD,
   passage: PASSAGE,
   leave: LEAVE,
   send: SEND,

@@ -45,6 +45,18 @@ export const KNOWN = defineKind({
 const VERDICTS = ['allow', 'drop', 'reject'] as const;
 const verdict = once((w, at) => ({ services: w.done ? ANY : (w.services() ?? ANY), at }), SERVICE_OFFERS);
 
+/** A name that the box itself answers for, with its addresses. */
+export const RECORD = defineKind({
+  kind: 'record',
+  header: {},
+  lead: (w) => w.addressList(),
+  clauses: { ...NOTE },
+  make: ({ lead, head, problems }) => {
+    if (!lead?.length) problems.syntax(head, 'no address', 'one or more addresses');
+    return { addresses: lead ?? [] };
+  },
+});
+
 export const PASSAGE = defineKind({
   kind: 'passage',
   header: { names: ['zone'], words: ['any'] },

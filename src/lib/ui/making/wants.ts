@@ -18,6 +18,7 @@ const ALL: readonly GestureId[] = [
   'send',
   'expect',
   'known',
+  'record',
   'table',
   'port',
   'box',
