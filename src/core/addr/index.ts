@@ -6,6 +6,7 @@ export type { Ipv6 } from './ipv6';
 export { compareIp, familyOf, formatIp, isIpv4, offsetIp, parseIp } from './ip';
 export type { Family, Ip } from './ip';
 export {
+  addressesIn,
   hostPrefix,
   broadcastOf,
   contains,

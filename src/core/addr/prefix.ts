@@ -1,4 +1,4 @@
-import { familyOf, formatIp, isIpv4, parseIp } from './ip';
+import { familyOf, formatIp, isIpv4, offsetIp, parseIp } from './ip';
 import type { Ip } from './ip';
 import type { Ipv4 } from './ipv4';
 import type { Ipv6 } from './ipv6';
@@ -118,4 +118,13 @@ export const formatPrefix = (prefix: Prefix): string => `${formatIp(prefix.addre
 export function subnetOf(delegated: Prefix<Ipv6>, number: number): Prefix<Ipv6> | undefined {
   if (delegated.length > 64 || BigInt(number) >> BigInt(64 - delegated.length) > 0n) return undefined;
   return { address: (delegated.address | (BigInt(number) << 64n)) as Ipv6, length: 64 };
+}
+
+/** The addresses of a prefix in their order, at most so many. */
+export function addressesIn(prefix: Prefix, most: number): Ip[] {
+  const { first, last } = prefixRange(prefix);
+  const out: Ip[] = [];
+  for (let a: Ip | undefined = first; a !== undefined && a <= last && out.length < most; a = offsetIp(a, 1))
+    out.push(a);
+  return out;
 }

@@ -86,3 +86,7 @@ export const doorBeside = (
   const text = doorText(freeName(c.site, 'door', rule.name), outside, rule);
   return { text, changes: addStatement(c.site, 'door', text, { after: rule.statement }) };
 };
+
+/** The doors, each once: of networks that are mapped one to one the first pair stands for all. */
+export const eachDoor = (c: Context): DoorRule[] =>
+  [...new Map([...c.rules.doors].reverse().map((d) => [d.statement, d] as const)).values()].reverse();

@@ -1,5 +1,5 @@
 /** The rules of doors: what arrives for a public address and service goes to an inside one. */
-import { formatIp, isIpv4 } from '#core/addr';
+import { formatIp, formatPrefix, isIpv4 } from '#core/addr';
 import type { Ip, ServiceItem, Services } from '#core/addr';
 import { lookUp } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
@@ -81,6 +81,23 @@ const target = (address: Ip, port: number | undefined): string =>
       ? `${formatIp(address)}:${port}`
       : `[${formatIp(address)}]:${port}`;
 
+/** The two networks of a door that says itself whom it lets in, and moves no ports. */
+function wholeOf(rule: DoorRule): { readonly outside: string; readonly inside: string } | undefined {
+  const { outside, inside } = rule.statement;
+  const plain = rule.services.every((s, i) => {
+    const to = rule.insideServices[i];
+    return s.kind !== 'ports' || (to?.kind === 'ports' && s.first === to.first);
+  });
+  return rule.sources &&
+    plain &&
+    outside &&
+    'prefix' in outside.value &&
+    inside?.type === 'addresses' &&
+    inside.prefix
+    ? { outside: formatPrefix(outside.value.prefix), inside: formatPrefix(inside.prefix) }
+    : undefined;
+}
+
 export interface DoorLines {
   /** Of the chain that all that arrives is asked by. */
   readonly lines: readonly string[];
@@ -93,11 +110,16 @@ export function doorLines(told: Told, statements: Statements): DoorLines {
   const lines: string[] = [];
   const chains: { name: string; lines: string[] }[] = [];
   const outer = live.filter((i) => i.zone?.upstream);
-  for (const rule of rules.doors) {
+  for (const [nth, rule] of rules.doors.entries()) {
+    const whole = wholeOf(rule);
+    // Two networks that are mapped are one line, where nothing asks for their addresses one by one.
+    if (whole && rules.doors[nth - 1]?.statement === rule.statement) continue;
     if (isIpv4(rule.outside) !== isIpv4(rule.inside)) continue;
     const [word, family] = isIpv4(rule.inside) ? (['ip', 4] as const) : (['ip6', 6] as const);
     const at = rule.moment === undefined ? formatIp(rule.outside) : `@${momentSet(rule.moment)}`;
-    const asked: readonly Match[] = [{ family, text: `${word} daddr ${at} ${untilMatch(rule.until)}` }];
+    const asked: readonly Match[] = [
+      { family, text: `${word} daddr ${whole?.outside ?? at} ${untilMatch(rule.until)}` },
+    ];
     // A door that says where its inside is looks it up in the table of that interface.
     const table = interfaceNamed(site, rule.on)?.table;
     const mark = table === undefined ? 0 : numbers.ofTable(table);
@@ -105,7 +127,10 @@ export function doorLines(told: Told, statements: Statements): DoorLines {
     const says = statements.tells(rule.statement, '', rule.log);
     for (const [n, piece] of piecesOf(rule).entries()) {
       const heads = both(asked, itemMatches(piece.item));
-      const to = `${says.hit}${way}dnat ${word} to ${target(rule.inside, piece.port)}${says.comment}`;
+      const leads = whole
+        ? `prefix to ${word} daddr map { ${whole.outside} : ${whole.inside} }`
+        : `to ${target(rule.inside, piece.port)}`;
+      const to = `${says.hit}${way}dnat ${word} ${leads}${says.comment}`;
       if (rule.sources) {
         for (const m of both(heads, sideMatches('saddr', rule.sources))) lines.push(`${m.text}${to}`);
         continue;

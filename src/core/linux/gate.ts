@@ -2,7 +2,7 @@
  * The rules of a site as one table of nftables, `inet gate`, for both families. Chains stand in the order of a packet's
  * way (semantics/index.ts); each statement has a counter and a comment. It comes in as one transaction: all or nothing.
  */
-import { IpSet, contains, familyOf, formatIp, isIpv4, specialPrefixes } from '#core/addr';
+import { IpSet, contains, familyOf, formatIp, formatPrefix, isIpv4, specialPrefixes } from '#core/addr';
 import type { Family, Ip } from '#core/addr';
 import { memo } from '#core/base';
 import type { HostSuffix, LeaveRule, PassageRule, SendRule } from '#core/semantics';
@@ -486,11 +486,17 @@ class Gate {
   // ---- leaving
 
   private leaves(then: (rule: LeaveRule, out: Interface) => string | undefined, counted: boolean): string[] {
-    return this.told.rules.leaves.flatMap((rule): string[] => {
+    const whole = this.told.rules.leaves.filter(
+      (rule, n, all) => !mapOf(rule) || all[n - 1]?.statement !== rule.statement,
+    );
+    return whole.flatMap((rule): string[] => {
       const at = this.arrival(rule.arrival);
-      const who = rule.sources
-        ? sideMatches('saddr', rule.sources).filter((m) => m.family === rule.family)
-        : [{ text: `meta nfproto ipv${rule.family} ` }];
+      const map = mapOf(rule);
+      const who = map
+        ? [{ text: `${WORD[rule.family]} saddr ${map.from} ` }]
+        : rule.sources
+          ? sideMatches('saddr', rule.sources).filter((m) => m.family === rule.family)
+          : [{ text: `meta nfproto ipv${rule.family} ` }];
       if (at === undefined) return [];
       const { hit, comment } = this.statements.tells(rule.statement);
       const out = this.live.filter((i) => rule.out.has(i.name));
@@ -508,6 +514,8 @@ class Gate {
   /** The source that a flow shows. */
   private shown(rule: LeaveRule, out: Interface): string {
     const { action, family } = rule;
+    const map = mapOf(rule);
+    if (map) return `snat ${WORD[family]} prefix to ${WORD[family]} saddr map { ${map.from} : ${map.to} }`;
     if (action.as === 'address')
       return familyOf(action.address) === family
         ? `snat ${WORD[family]} to ${formatIp(action.address)}`
@@ -525,15 +533,22 @@ class Gate {
 
   /** A door's flow that goes out by the interface it came in on shows that interface's address in the target's subnet. */
   private hairpins(): string[] {
-    return this.told.rules.doors.flatMap((d) => {
+    const { doors } = this.told.rules;
+    return doors.flatMap((d, n) => {
       const family = isIpv4(d.inside) ? 4 : 6;
+      const { inside } = d.statement;
+      // Of networks that are mapped one line is enough: all of it is behind one interface, or none.
+      const whole =
+        inside?.type === 'addresses' && inside.range.first !== inside.range.last ? inside.prefix : undefined;
+      if (whole && doors[n - 1]?.statement === d.statement) return [];
+      const to = whole ? formatPrefix(whole) : formatIp(d.inside);
       return this.live.flatMap((i) => {
         const own = this.told.addresses(i, family);
         const near = own.find((a) => contains(a, d.inside)) ?? own[0];
         const shows = near ? `snat ${WORD[family]} to ${formatIp(near.address)}` : 'masquerade';
         return near || this.told.learns4(i)
           ? [
-              `ct status dnat ct mark and 0xffff == ${hex(this.number(i))} oifname ${quoted(this.dev(i))} ${WORD[family]} daddr ${formatIp(d.inside)} ${shows}`,
+              `ct status dnat ct mark and 0xffff == ${hex(this.number(i))} oifname ${quoted(this.dev(i))} ${WORD[family]} daddr ${to} ${shows}`,
             ]
           : [];
       });
@@ -545,4 +560,12 @@ class Gate {
     const at = new Set(this.told.rules.doors.flatMap((d) => (d.moment === undefined ? [] : [d.moment])));
     return [...at].map((name) => `set ${momentSet(name)} { type ipv4_addr ; }`);
   }
+}
+
+/** The two networks of a statement that maps one onto the other, address by address. */
+function mapOf({ statement }: LeaveRule): { readonly from: string; readonly to: string } | undefined {
+  const { as, who } = statement;
+  return as?.by === 'prefix' && who.type === 'addresses' && who.prefix
+    ? { from: formatPrefix(who.prefix), to: formatPrefix(as.prefix.value) }
+    : undefined;
 }

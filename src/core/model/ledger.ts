@@ -1,6 +1,7 @@
 /** The public addresses of the box, one a line: what each is used for, and which are free. */
-import { hostPrefix, hostRange, isIpv4, networkOf, offsetIp, prefixRange } from '#core/addr';
+import { addressesIn, hostPrefix, hostRange, isIpv4, networkOf, offsetIp, prefixRange } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
+import { MOST_MAPPED } from '#core/notation';
 import { addressesOf, circuitsOf } from '#core/site';
 import type { Interface, Prospects } from '#core/site';
 import type { Model } from './model';
@@ -79,7 +80,7 @@ function usesOf({ site, wiring, prospects }: Model, iface: Interface): Uses {
       add(
         'address' in door.outside.value
           ? door.outside.value.address
-          : door.outside.value.interface.name === iface.name
+          : 'interface' in door.outside.value && door.outside.value.interface.name === iface.name
             ? addressesOf(iface, prospects).find((a) => isIpv4(a.address))?.address
             : undefined,
         'door',
@@ -87,6 +88,17 @@ function usesOf({ site, wiring, prospects }: Model, iface: Interface): Uses {
       );
   for (const leave of site.leaves)
     if (leave.as?.by === 'address') add(leave.as.address.value, 'leaves', leave.subject);
+  const many: [Prefix, LedgerUse, string][] = [
+    ...site.doors.flatMap((d): [Prefix, LedgerUse, string][] =>
+      d.outside && 'prefix' in d.outside.value ? [[d.outside.value.prefix, 'door', d.subject]] : [],
+    ),
+    ...site.leaves.flatMap((l): [Prefix, LedgerUse, string][] =>
+      l.as?.by === 'prefix' ? [[l.as.prefix.value, 'leaves', l.subject]] : [],
+    ),
+  ];
+  for (const [prefix, use, subject] of many) {
+    for (const address of addressesIn(prefix, MOST_MAPPED)) add(address, use, subject);
+  }
   return uses;
 }
 

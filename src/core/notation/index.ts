@@ -18,6 +18,7 @@ export {
 export type { Kind } from './grammar';
 export { CLAUSES, mayRepeat } from './kinds';
 export { POOL_WORDS } from './kinds/shared';
+export { MOST_MAPPED } from './kinds/rules';
 export type { Statement, StatementOf } from './kinds';
 export { ANSWERABLE } from './ast';
 export type {

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { readFileSync } from 'node:fs';
-import { formatIp, formatPrefix, formatServices } from '#core/addr';
+import { formatIp, formatPrefix, formatServices, mustIpv4 } from '#core/addr';
 import { anyStatement, anyText } from '#core/testkit';
 import {
   CLAUSES,
@@ -449,6 +449,62 @@ describe('text changes', () => {
         { start: 0, end: 1, text: '' },
       ]),
     ).to.throw(RangeError);
+  });
+});
+
+describe('statements that came later', () => {
+  const read = (text: string) => parseDocument(text, 'x.gate');
+  const faults = (text: string) => read(text).problems.map((p) => p.code);
+
+  it('leave their words free as names, and the old files mean what they meant', () => {
+    const old = read(
+      'interface router: on p1\nknown record: 10.0.0.1\npassage a > b: allow, from router record, to b\n',
+    );
+    expect(old.problems).to.deep.equal([]);
+    const passage = old.statements.find((s) => s.kind === 'passage')!;
+    expect(passage.sources.map((w) => (w.type === 'name' ? [w.name, w.kind] : w.type))).to.deep.equal([
+      ['router', undefined],
+      ['record', undefined],
+    ]);
+  });
+
+  it('a leg leans on its own address, and a rewrite of another leaves it alone', () => {
+    const text =
+      'router r: leg core tag 20 10.61.20.2/24 lends .50-.60, leg core/3 10.61.30.1/24 lends .70-.80 names .1\n';
+    const s = read(text).statements[0] as StatementOf<'router'>;
+    expect(
+      s.legs.map(({ value: { lends } }) => [lends!.ranges[0]!.value.first, lends!.names[0]?.value]),
+    ).to.deep.equal([
+      [mustIpv4('10.61.20.50'), undefined],
+      [mustIpv4('10.61.30.70'), mustIpv4('10.61.30.1')],
+    ]);
+    const edits = rewriteStatement(read(text), s, [
+      { do: 'set', name: 'leg', nth: 0, text: 'leg core tag 20 10.61.40.2/24' },
+    ]);
+    expect(applyEdits(text, edits)).to.contain('leg core/3 10.61.30.1/24 lends .70-.80 names .1');
+  });
+
+  it('say what they want', () => {
+    for (const [text, why] of [
+      ['switch s: jack 1', 'a jack without VLAN'],
+      ['router r: leg core/1 2001:db8::1/64', 'IPv4'],
+      ['port u: over', 'no ports'],
+      ['port u: over p1 by magic', 'an unknown mode'],
+      ['interface i: on p1, option 300 1', 'no such number'],
+      ['interface i: on p1, option ntp', 'no value'],
+      ['interface i: on p1, option ntp 2001:db8::1', 'IPv4'],
+      ['interface i: on p1, option vendor zz', 'octets'],
+      ['interface i: on p1, option search -a', 'a name'],
+      ['leave ::53 of lan > w: as interface', 'no suffix here'],
+      ['passage a > b: allow, to 2001:db8::53 of lan', 'more than a suffix'],
+      ['leave 10.0.0.0/24 > w: as 10.1.0.0/25', 'unlike lengths'],
+      ['leave any > w: as 10.1.0.0/25', 'nothing to map'],
+      ['door d: 10.1.0.0/16 > 10.2.0.0/16', 'too many'],
+      ['door d: 10.1.0.0/28 > 10.2.0.1', 'one for many'],
+      ['record a.example:', 'no address'],
+      ['box b: forwards 10.0.0.1', 'no domain'],
+    ])
+      expect(faults(`${text}\n`), why).to.include('syntax');
   });
 });
 

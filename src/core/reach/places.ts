@@ -180,6 +180,13 @@ function internetPlaces(g: Model, family: Family, among?: IpSet): Place[] {
             d.outside && 'address' in d.outside.value ? [d.outside.value.address] : [],
           ),
         ),
+      )
+      .minus(
+        IpSet.ofPrefixes(
+          g.site.doors.flatMap((d) =>
+            d.outside && 'prefix' in d.outside.value ? [d.outside.value.prefix] : [],
+          ),
+        ),
       ),
   );
   const wanted = among ? everywhere.intersect(among) : everywhere;

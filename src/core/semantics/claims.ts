@@ -1,6 +1,7 @@
-import { contains } from '#core/addr';
+import { addressesIn, contains } from '#core/addr';
 import type { Ip } from '#core/addr';
 import { memo } from '#core/base';
+import { MOST_MAPPED } from '#core/notation';
 import type { Interface, Site } from '#core/site';
 
 /** Addresses that an uplink answers for without holding them: what doors and `leave … as` use of its subnet or block. */
@@ -22,6 +23,10 @@ function claimedBy(site: Site, def: Interface): ReadonlySet<Ip> {
     ...site.leaves.flatMap((l) => (l.as?.by === 'address' ? [l.as.address.value] : [])),
     ...site.doors.flatMap((d) =>
       d.outside && 'address' in d.outside.value ? [d.outside.value.address] : [],
+    ),
+    ...site.leaves.flatMap((l) => (l.as?.by === 'prefix' ? addressesIn(l.as.prefix.value, MOST_MAPPED) : [])),
+    ...site.doors.flatMap((d) =>
+      d.outside && 'prefix' in d.outside.value ? addressesIn(d.outside.value.prefix, MOST_MAPPED) : [],
     ),
   ];
   return new Set(wanted.filter((a) => nets.some((n) => contains(n, a))));

@@ -1,8 +1,9 @@
 /** What the box does with a packet, stated once as data: ordered regions with their actions. */
-import { IpSet, contains, specialPrefixes } from '#core/addr';
+import { IpSet, addressesIn, contains, isIpv4, specialPrefixes } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem, Services } from '#core/addr';
 import { memo } from '#core/base';
 import type { Day } from '#core/base';
+import { MOST_MAPPED } from '#core/notation';
 import type { AnswerName, AnswersClause, StatementOf, Who } from '#core/notation';
 import { addressesOf, hasEnded, interfaceNamed, networksOf, zoneNamed } from '#core/site';
 import type { Interface, Prospects, Site, Wiring, Zone } from '#core/site';
@@ -210,6 +211,24 @@ function doorRule(
 ): DoorRule[] {
   const said = s.outside?.value;
   if (!said || !s.inside || hasEnded(site, s)) return [];
+  if ('prefix' in said) {
+    const services = pairServices(s.services, s.insideServices);
+    const inside = s.inside.type === 'addresses' ? s.inside.prefix : undefined;
+    return !services
+      ? []
+      : mapped(inside, said.prefix).map(([to, outside]) => ({
+          name: s.name,
+          outside,
+          services: services.outside,
+          inside: to,
+          insideServices: services.inside,
+          on: s.on?.name,
+          sources: s.sources.length ? (set(s.sources) ?? EVERYONE) : undefined,
+          log: !!s.log,
+          until: s.until?.value,
+          statement: s,
+        }));
+  }
   const iface = 'interface' in said ? interfaceNamed(site, said.interface.name) : undefined;
   const moment = iface?.dynamic ? iface.name : undefined;
   const pairs = pairServices(s.services, s.insideServices);
@@ -300,6 +319,17 @@ function whoRule(
 function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: StatementOf<'leave'>): LeaveRule[] {
   if (!s.as) return [];
   const out = new Set(outInterfaces(site, s.via.name, s.via.kind).map((i) => i.name));
+  if (s.as.by === 'prefix') {
+    // Each address of the network by itself, mapped to the one at the same place.
+    const from = s.who.type === 'addresses' ? s.who.prefix : undefined;
+    return mapped(from, s.as.prefix.value).map(([inside, address]) => ({
+      sources: IpSet.ofAddresses([inside]),
+      out,
+      family: isIpv4(address) ? 4 : 6,
+      action: { as: 'address', address },
+      statement: s,
+    }));
+  }
   const v6 =
     (s.who.type === 'addresses' && typeof s.who.range.first === 'bigint') ||
     (s.as.by === 'address' && typeof s.as.address.value === 'bigint');
@@ -314,6 +344,15 @@ function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: Statemen
       statement: s,
     },
   ];
+}
+
+/** Pairs of addresses of two networks of one length, in order; none where they are not alike. */
+function mapped(inside: Prefix | undefined, outside: Prefix): (readonly [Ip, Ip])[] {
+  if (!inside || inside.length !== outside.length) return [];
+  const shown = addressesIn(outside, MOST_MAPPED);
+  return addressesIn(inside, MOST_MAPPED).flatMap((a, i) =>
+    shown[i] === undefined ? [] : [[a, shown[i]] as const],
+  );
 }
 
 /** The interfaces that a `via` means: one interface, or all of a zone. A name may be of either; zones come first. */
@@ -430,6 +469,7 @@ export function addressesFor(site: Site, wiring: Wiring, prospects: Prospects, w
           const outside = site.doors.find((d) => d.name === who.name)?.outside?.value;
           if (!outside) return IpSet.empty;
           if ('address' in outside) return IpSet.ofAddresses([outside.address]);
+          if ('prefix' in outside) return IpSet.ofPrefixes([outside.prefix]);
           const iface = interfaceNamed(site, outside.interface.name);
           const own = iface && addressesOf(iface, prospects)[0];
           return own ? IpSet.ofAddresses([own.address]) : IpSet.empty;

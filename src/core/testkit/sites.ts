@@ -182,7 +182,13 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
       const goals = fc.oneof(
         { weight: 4, arbitrary: asks },
         // One address, which may be the box's own or that of a door.
-        { weight: 1, arbitrary: pick('198.51.100.18', '198.51.100.19', '10.61.1.1', '10.61.2.50') },
+        {
+          weight: 1,
+          arbitrary: pick(
+            ...['198.51.100.18', '198.51.100.19', '10.61.1.1', '10.61.2.50'],
+            ...(shape.odd ? ['10.66.0.10', '198.51.100.42'] : []),
+          ),
+        },
       );
       const promise = fc
         .tuple(
@@ -376,6 +382,16 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           passages: lines(passage, 7, 1),
           leaves: lines(leave, 3),
           tail: pick('leave any > world: as interface\n', 'leave any > world: as interface\n', ''),
+          // Networks that are shown as others, address by address.
+          maps: shape.odd
+            ? pick(
+                ...['', '', '', '', ''],
+                'leave 10.61.1.0/28 > world: as 198.51.100.32/28\n',
+                'leave 10.61.2.0/28 > fibre: as 198.51.100.32/28\ndoor many: 198.51.100.32/28 > 10.61.2.0/28, from any\n',
+                `door many: 10.66.0.0/28 > 10.61.1.0/28${tables ? ` on ${inside[0]!}-net` : ''}\n`,
+                'door many: 10.66.0.0/28 tcp 443 > 10.61.2.0/28 tcp 8443, from any\n',
+              )
+            : fc.constant(''),
           promises: lines(promise, shape.promises),
           sends: shape.sends ? lines(send, 2) : fc.constant(''),
           doors: fc.array(door, { maxLength: 3 }),
@@ -398,7 +414,20 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
               ),
         })
         .map(
-          ({ ups: u, nets: made, twin, within, passages, leaves, tail, sends, doors, routes, promises }) => {
+          ({
+            ups: u,
+            nets: made,
+            twin,
+            within,
+            passages,
+            leaves,
+            tail,
+            sends,
+            doors,
+            maps,
+            routes,
+            promises,
+          }) => {
             const nets = netsText(made, twin);
             const trunk = nets.join('').includes('on p3');
             return oneTable(
@@ -416,10 +445,12 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
                 nets.join('') +
                 'known printer: 10.61.1.10\nknown servers: 10.61.2.10-10.61.2.20\n' +
                 passages +
+                maps.replace(/^door.*\n/m, '') +
                 leaves +
                 tail +
                 sends +
                 doors.map((d, i) => `door d${i}: ${d}\n`).join('') +
+                (/^door.*\n/m.exec(maps)?.[0] ?? '') +
                 routes +
                 promises +
                 'far www.example: address 192.0.2.80' +

@@ -41,6 +41,8 @@ passage b > a: allow, from ::5 of lan k, to ::53 of lan
 station v6: at core/4, suffix ::53
 leave zone a > interface line: unchanged
 leave 2001:db8::/64 > line: never
+leave 10.61.5.0/24 > line: as 10.61.205.0/24
+door many: 203.0.113.64/29 tcp 443 > 10.61.9.0/29 tcp 8443, from any
 leave any > b: as 192.0.2.9
 send k tcp 25 udp 53 by line else never:
 send 10.0.0.0/8 by line else lan:

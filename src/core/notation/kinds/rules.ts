@@ -1,4 +1,5 @@
 /** Who may start what, by which way and under which address it leaves, what is let in, and what is promised. */
+import { isIpv4 } from '#core/addr';
 import type { Ip, Prefix, Range, Services } from '#core/addr';
 import type { At, Ref, Who } from '../ast';
 import { defineKind, flag, joined, once } from '../clause';
@@ -10,7 +11,6 @@ import type { Problems, Words } from '../reader';
 import { NOTE, PLACES, SERVICE_OFFERS, UNTIL, whos } from './shared';
 
 const ANY: Services = [{ kind: 'any' }];
-/** Who is meant where the header does not say it. */
 /** A WHO whose addresses are written or named: what changes with a prefix is asked for in `from` and `to` only. */
 function known(w: Words): Who | undefined {
   const who = w.who();
@@ -19,6 +19,7 @@ function known(w: Words): Who | undefined {
     : who;
 }
 
+/** Who is meant where the header does not say it. */
 const nobody = (head: Span): Who => ({ type: 'name', name: '', at: head });
 const nothing = (head: Span): Ref => ({ name: '', at: head });
 
@@ -126,6 +127,10 @@ export const LEAVE = defineKind({
     as: once(
       (w) => {
         if (w.eat('interface')) return { by: 'interface' as const };
+        if (w.peek?.text.includes('/')) {
+          const prefix = w.network();
+          return prefix && { by: 'prefix' as const, prefix };
+        }
         const address = w.address({}, '`interface` or an address');
         return address && { by: 'address' as const, address };
       },
@@ -149,6 +154,10 @@ export const LEAVE = defineKind({
         'one of `as interface`, `as ADDRESS`, `unchanged`, `never`',
       );
     const unchanged = v.unchanged && { by: 'unchanged' as const };
+    if (v.as?.by === 'prefix') {
+      const own = who.type === 'addresses' ? who.prefix : undefined;
+      checkPair(own, v.as.prefix, problems);
+    }
     return { who, via, as: v.as ?? unchanged ?? (v.never && { by: 'never' as const }) };
   },
 });
@@ -185,6 +194,11 @@ export const DOOR = defineKind({
   clauses: { from: whos(), log: flag, ...UNTIL, ...NOTE },
   make: ({ values: v, lead, head, problems }) => {
     if (!lead) problems.syntax(head, 'nothing', 'PUBLIC-ADDRESS [SERVICE] > INSIDE-ADDRESS [SERVICE]');
+    const many = lead?.outside && 'prefix' in lead.outside.value ? lead.outside : undefined;
+    if (many && 'prefix' in many.value) {
+      const inside = lead?.inside?.type === 'addresses' ? lead.inside.prefix : undefined;
+      checkPair(inside, { value: many.value.prefix, at: many.at }, problems);
+    }
     return {
       outside: lead?.outside,
       services: lead?.services ?? ANY,
@@ -200,7 +214,30 @@ export const DOOR = defineKind({
 });
 
 /** The public side of a door: an address, or the interface whose address it is. */
-function readOutside(w: Words): At<{ readonly address: Ip } | { readonly interface: Ref }> | undefined {
+/** Addresses that one statement can map one to one: a network of 24 bits, no more. */
+export const MOST_MAPPED = 256;
+
+/** Two networks that are mapped one to one have one length, and not too many addresses. */
+function checkPair(inside: Prefix | undefined, outside: At<Prefix>, problems: Problems): void {
+  const { address, length } = outside.value;
+  const bits = isIpv4(address) ? 32 : 128;
+  if (!inside || inside.length !== length || isIpv4(inside.address) !== isIpv4(address))
+    problems.syntax(
+      outside.at,
+      inside ? `/${length} for /${inside.length}` : 'a network for what is none',
+      'two networks of one length: each address of one stands for one of the other',
+    );
+  else if (2 ** (bits - length) > MOST_MAPPED)
+    problems.syntax(outside.at, `/${length}`, `a network of at most ${MOST_MAPPED} addresses`);
+}
+
+function readOutside(
+  w: Words,
+): At<{ readonly address: Ip } | { readonly prefix: Prefix } | { readonly interface: Ref }> | undefined {
+  if (w.peek?.text.includes('/')) {
+    const prefix = w.network();
+    return prefix && { value: { prefix: prefix.value }, at: prefix.at };
+  }
   if (w.peek && looksLikeAddress(w.peek.text)) {
     const address = w.address();
     return address && { value: { address: address.value }, at: address.at };

@@ -1,14 +1,14 @@
 import { written } from '#core/notation';
 import { formatIp } from '#core/addr';
 import { check } from '../../finding';
-import { homesOf } from '../../doors';
+import { eachDoor, homesOf } from '../../doors';
 import { phrase } from '../../queries';
 
 /** A door whose inside address exists in two tables, without saying which is meant. */
 export const doorAmbiguous = check({
   code: 'door-ambiguous',
   *run(c) {
-    for (const rule of c.rules.doors) {
+    for (const rule of eachDoor(c)) {
       if (rule.on !== undefined) continue;
       const homes = homesOf(c, rule.inside).filter((i) => !i.uplink);
       if (new Set(homes.map((i) => i.table)).size < 2) continue;

@@ -4,7 +4,7 @@ import { addressesOf, gatewayOf } from '#core/site';
 import type { Interface } from '#core/site';
 import { check } from '../../finding';
 import type { Context, Mend } from '../../finding';
-import { ownersOf, withOutside } from '../../doors';
+import { eachDoor, ownersOf, withOutside } from '../../doors';
 import { networks4, phrase, uplinks } from '../../queries';
 
 /** A door at an address that no uplink owns: nobody outside is led there. */
@@ -12,7 +12,7 @@ export const doorForeign = check({
   code: 'door-foreign',
   *run(c) {
     const outs = uplinks(c.site);
-    for (const rule of c.rules.doors) {
+    for (const rule of eachDoor(c)) {
       if (!outs.length || ownersOf(c, rule).length) continue;
       const { statement } = rule;
       if (!statement.outside || !('address' in statement.outside.value)) continue;

@@ -3,14 +3,14 @@ import type { Ip } from '#core/addr';
 import { addStatement } from '#core/edits';
 import { internetSet } from '#core/semantics';
 import { check } from '../../finding';
-import { homeOfDoor, ownersOf } from '../../doors';
+import { eachDoor, homeOfDoor, ownersOf } from '../../doors';
 
 /** A server whose own flows show another address than its door: what it calls will not know it again. */
 export const doorLeavesElsewhere = check({
   code: 'door-leaves-elsewhere',
   *run(c) {
     const outside = internetSet(c.site, c.prospects);
-    for (const rule of c.rules.doors) {
+    for (const rule of eachDoor(c)) {
       const home = homeOfDoor(c, rule);
       const [out] = ownersOf(c, rule);
       if (!home || home.uplink || !out) continue;

@@ -1,13 +1,13 @@
 import { ServiceSet, familyOf, formatIp } from '#core/addr';
 import { check } from '../../finding';
-import { doorBeside, ownersOf } from '../../doors';
+import { eachDoor, doorBeside, ownersOf } from '../../doors';
 import { phrase, uplinks } from '../../queries';
 
 /** A door at an address of one uplink, where another takes over and has no such door. */
 export const doorLostOnFailover = check({
   code: 'door-lost-on-failover',
   *run(c) {
-    for (const rule of c.rules.doors) {
+    for (const rule of eachDoor(c)) {
       const owners = ownersOf(c, rule);
       const [first] = owners;
       if (!first) continue;

@@ -1,12 +1,12 @@
 import { PROTO, ServiceSet, familyOf, formatIp } from '#core/addr';
 import { check } from '../../finding';
-import { homeOfDoor, stationAt } from '../../doors';
+import { eachDoor, homeOfDoor, stationAt } from '../../doors';
 
 /** A door to a station that, by the wiring, does not listen to what it is sent. */
 export const doorNotListening = check({
   code: 'door-not-listening',
   *run(c) {
-    for (const rule of c.rules.doors) {
+    for (const rule of eachDoor(c)) {
       const home = homeOfDoor(c, rule);
       const station = home && stationAt(c, home, rule.inside);
       if (!station || station.supposed) continue;

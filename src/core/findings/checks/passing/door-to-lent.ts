@@ -2,13 +2,13 @@ import { formatIp, formatMac } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import { poolOf } from '#core/site';
 import { check } from '../../finding';
-import { homeOfDoor, stationAt } from '../../doors';
+import { eachDoor, homeOfDoor, stationAt } from '../../doors';
 
 /** A door to an address that the box lends to whoever asks. */
 export const doorToLent = check({
   code: 'door-to-lent',
   *run(c) {
-    for (const rule of c.rules.doors) {
+    for (const rule of eachDoor(c)) {
       const home = homeOfDoor(c, rule);
       if (!home || !poolOf(home.pools, rule.inside)) continue;
       if (home.statement.keeps.some((k) => k.address.value === rule.inside)) continue;

@@ -1,5 +1,6 @@
 import { formatIp, formatPrefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
+import type { Statement } from '#core/notation';
 import { check } from '../../finding';
 import { live, networks4, owns, phrase } from '../../queries';
 
@@ -7,16 +8,18 @@ import { live, networks4, owns, phrase } from '../../queries';
 export const leaveForeign = check({
   code: 'leave-foreign',
   *run(c) {
+    const told = new Set<Statement>();
     for (const rule of c.rules.leaves) {
-      if (rule.action.as !== 'address' || !rule.out.size) continue;
+      if (rule.action.as !== 'address' || !rule.out.size || told.has(rule.statement)) continue;
       const { address } = rule.action;
       const outs = live(c.site).filter((i) => rule.out.has(i.name) && i.uplink);
       if (!outs.length || outs.some((i) => owns(c, i, address))) continue;
+      told.add(rule.statement);
       const first = outs[0]!;
       const { as } = rule.statement;
       yield {
         statement: rule.statement,
-        at: as?.by === 'address' ? as.address.at : undefined,
+        at: as?.by === 'address' ? as.address.at : as?.by === 'prefix' ? as.prefix.at : undefined,
         others: outs.map((i) => i.statement),
         values: {
           address: formatIp(address),
