@@ -5,13 +5,13 @@
 
   const session = provideSession(new Session());
 
-  async function demo() {
-    const response = await fetch('/demo');
+  async function demo(site?: 'branch') {
+    const response = await fetch(site ? `/demo?site=${site}` : '/demo');
     return (await response.json()) as { name: string; files: { name: string; text: string }[] };
   }
 
   onMount(() => {
-    void session.start(demo);
+    void session.start(() => demo());
     return () => session.stop();
   });
 </script>

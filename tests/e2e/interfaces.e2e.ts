@@ -207,6 +207,42 @@ describe('ready sites', () => {
       await page.sees('findings-button', /^\s*(■\s*)?(error\s*)?0/);
     });
 
+  it('the demo of the branch: aggregation, an access point on one jack, a router inside, a host by its suffix', async () => {
+    await page.fresh();
+    await page.click('site-menu');
+    await page.click('demo-branch');
+    await page.sees('desks', /9 of 9 open a page/);
+    await page.sees('findings-button', /^\s*(■\s*)?(error\s*)?0/);
+    // One column for both cables; one of them may go.
+    expect(await page.text('port-core')).to.contain('core');
+    expect(await page.driver.findElements(By.css('[data-testid=port-p5]'))).to.have.length(0);
+    await page.click('plug-core');
+    await page.sees('jack-7', /30, tagged 31 40.*potter, shed, guest.*switch ap/s);
+    await page.sees('jack-3', /130.*behind old-halls.*names-old/s);
+    // The access point moves to another jack, and everybody behind it goes without a network.
+    await (await page.get('jack-of-ap')).findElement(By.xpath("./option[. = '2']")).click();
+    await page.sees('desks', /[0-8] of 9 open a page/);
+    await page.control('z');
+    await page.sees('desks', /9 of 9 open a page/);
+    // A router without its way back is told, and mended.
+    await page.driver.executeScript('document.activeElement?.blur()');
+    await page.write('old-halls gateway 10.61.139.3');
+    await page.click('findings-button');
+    await page.sees(
+      'findings',
+      /router old-halls sends everything to 10\.61\.139\.3, but hall there has 10\.61\.139\.1/,
+    );
+    await page.click('findings-button');
+    await page.control('z');
+    await page.click('view-state');
+    await page.click('section-station');
+    await (await page.get('station')).findElement(By.xpath("./option[. = 'clay-press']")).click();
+    await page.sees(
+      'station-settings',
+      /option boot-file.*press\.0.*option search.*saltmarsh\.example tidewater\.example/s,
+    );
+  });
+
   it('an export leaves the secret of a login out, and opening it gives the one at hand back', async () => {
     await openFile('tests/corpus/sites/nine-pppoe.gate');
     await page.sees('ladder-line', /203\.0\.113\.7/);

@@ -41,7 +41,7 @@ export class Autoconf {
 
   constructor(
     private readonly scheduler: Scheduler,
-    private readonly mac: Mac,
+    mac: Mac,
     /** Whether it makes addresses; without, it only learns router, resolvers and networks. */
     private readonly makes: boolean,
     private readonly link: AutoconfLink,

@@ -43,7 +43,11 @@ export function readSaid(site: Site, line: string): Said {
   if (KINDS.some((k) => k === first)) return readStatement(site, text, first);
   const named = interfaceNamed(site, first);
   const zone = zoneNamed(site, first);
-  const owner = named?.statement ?? zone?.statement;
+  // Interfaces and zones before all else that has a name.
+  const owner =
+    named?.statement ??
+    zone?.statement ??
+    site.statements.find((s) => 'name' in s && s.kind !== 'box' && s.name === first);
   const rest = text.slice(first.length).trim();
   if (owner && rest === '') return { does: 'go', subject: owner.subject };
   const clause = rest.split(/\s/)[0]!;

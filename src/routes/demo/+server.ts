@@ -1,5 +1,6 @@
 import { json } from '@sveltejs/kit';
-import { demoSite } from '$lib/server/demo';
+import { branchSite, demoSite } from '$lib/server/demo';
 
-/** The demo site that ships with the application. */
-export const GET = () => json(demoSite());
+/** A demo site that ships with the application: the co-operative's, or with `?site=branch` that of its branch. */
+export const GET = ({ url }: { readonly url: URL }) =>
+  json(url.searchParams.get('site') === 'branch' ? branchSite() : demoSite());

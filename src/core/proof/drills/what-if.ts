@@ -79,13 +79,17 @@ export function faultsOf({ site, wiring }: Pick<Model, 'site' | 'wiring'>): Faul
       !p.off &&
       (on(p.name).length > 0 ||
         site.switches.some((s) => s.plug?.to === 'port' && s.plug.port === p.name) ||
-        wiring.stations.some((s) => 'port' in s.landing && s.landing.port === p.name)),
+        wiring.stations.some((s) => 'port' in s.landing && s.landing.port === p.name) ||
+        wiring.routers.some((r) => r.legs.some((l) => 'port' in l.landing && l.landing.port === p.name))),
   );
+  // Of an aggregation each cable may fail by itself.
+  const parts = stands.flatMap((p) => p.over?.ports ?? []);
   const shared = circuits.filter(
     (c) => c.plug?.to === 'jack' || ('port' in c.landing && on(c.landing.port).length > 1),
   );
   return [
     ...stands.map((p) => ({ cut: [p.name], dead: [] })),
+    ...parts.map((name) => ({ cut: [name], dead: [] })),
     ...shared.filter((c) => !c.down).map((c) => ({ cut: [c.name], dead: [] })),
     ...circuits.filter((c) => !c.down && !c.deadBeyond).map((c) => ({ cut: [], dead: [c.name] })),
   ];

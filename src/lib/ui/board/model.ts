@@ -253,7 +253,10 @@ export function boardOf(input: BoardInput): Board {
     site.ports.get(port)?.within === undefined || shown.some((s) => s.port === port);
   const ports = [...new Set([...site.ports.keys(), ...removed.flatMap((i) => i.ports)])]
     .filter(apart)
-    .sort(portOrder);
+    // An aggregation stands where its first port would.
+    .sort((a, b) =>
+      portOrder(site.ports.get(a)?.over?.ports[0] ?? a, site.ports.get(b)?.over?.ports[0] ?? b),
+    );
   if (loose) ports.push(NO_PORT);
   const described = describedPorts(site);
   const columns = ports.map((port) => columnOf(input, port, slabs, rows, cells, described));

@@ -19,7 +19,10 @@
   import SayLine from './SayLine.svelte';
   import { readFiles, readPasted } from './files';
 
-  let { demo }: { demo: () => Promise<{ name: string; files: { name: string; text: string }[] }> } = $props();
+  let {
+    demo,
+  }: { demo: (site?: 'branch') => Promise<{ name: string; files: { name: string; text: string }[] }> } =
+    $props();
   const session = useSession();
 
   const typingIn = (target: EventTarget | null) =>

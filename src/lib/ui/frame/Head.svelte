@@ -10,7 +10,7 @@
     demo,
     onTheme,
   }: {
-    demo: () => Promise<{ name: string; files: { name: string; text: string }[] }>;
+    demo: (site?: 'branch') => Promise<{ name: string; files: { name: string; text: string }[] }>;
     onTheme: () => void;
   } = $props();
   const session = useSession();
@@ -154,6 +154,15 @@
             const d = await demo();
             session.begin(d.name, d.files);
           }}>Open the demo afresh</button
+        >
+        <button
+          class="btn w-full justify-start font-normal btn-ghost btn-sm"
+          data-testid="demo-branch"
+          onclick={async () => {
+            menu = false;
+            const d = await demo('branch');
+            session.begin(d.name, d.files);
+          }}>Open the demo of the branch</button
         >
         <button
           class="btn w-full justify-start font-normal btn-ghost btn-sm"

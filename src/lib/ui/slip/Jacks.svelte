@@ -1,7 +1,7 @@
 <script lang="ts">
   import { replug } from '#core/edits';
   import type { StatementOf } from '#core/notation';
-  import { claimantAt, landingOf } from '#core/site';
+  import { claimantAt, interfaceAt, landingOf, routersOn, segmentOf } from '#core/site';
   import { jackTagsText } from '#words';
   import { useSession } from '../../session/index';
   // A switch by its jacks: the tags that each gives, whose networks those are, and what is plugged in there. Stations,
@@ -20,16 +20,22 @@
         ),
       );
       const tags = [...(tag === undefined ? [] : [undefined]), ...carries.map((c) => c.value)];
-      const networks = tags.flatMap(
-        (t) => claimantAt(session.site, landingOf(session.site, { ...plug, tag: t }))?.name ?? [],
-      );
+      const networks = tags.flatMap((t) => {
+        const landing = landingOf(session.site, { ...plug, tag: t });
+        const own = claimantAt(session.site, landing);
+        // What does not get to the box may be a network of a router.
+        const behind = routersOn(session.wiring, segmentOf(session.site, landing))[0];
+        if (behind && !interfaceAt(session.site, landing))
+          return [{ text: `behind ${behind.router.name}`, subject: behind.router.statement.subject }];
+        return own ? [{ text: own.name, subject: own.statement.subject }] : [];
+      });
       return {
         jack,
         tag,
         tags: jackTagsText({ tag, carries: carries.map((c) => c.value) }),
         here,
         routers,
-        networks: networks.join(', '),
+        networks,
       };
     }),
   );
@@ -51,7 +57,7 @@
 <table class="w-full text-[12px]" data-testid="jacks">
   <thead class="quiet"
     ><tr
-      ><th class="text-start font-normal">jack</th><th class="text-start font-normal">VLANs</th><th
+      ><th class="pe-2 text-start font-normal">jack</th><th class="text-start font-normal">VLANs</th><th
         class="text-start font-normal">networks</th
       ><th class="text-start font-normal">plugged in</th></tr
     ></thead
@@ -69,7 +75,13 @@
       >
         <td class="mono py-1 pe-2">{j.jack}</td>
         <td class="mono pe-2">{j.tags}</td>
-        <td class="pe-2">{j.networks || (j.tag === statement.native ? 'native' : '—')}</td>
+        <td class="pe-2">
+          {#each j.networks as n, k (k)}
+            {k ? ', ' : ''}<button class="link link-hover" onclick={() => session.nav.select(n.subject)}
+              >{n.text}</button
+            >
+          {:else}{j.tag === statement.native ? 'native' : '—'}{/each}
+        </td>
         <td>
           {#each j.here as s (s.subject)}
             <div class="flex items-baseline gap-1">
