@@ -151,6 +151,16 @@ show(
 console.log(
   `  ${first.pairs} pairs, ${first.open} of them open; the whole process then holds ${(held / 1e6).toFixed(0)} MB`,
 );
+const [outer, inner] = [wide(3000, 'on the box'), wide(3000, 'behind')];
+const thrice = (text: string) => median([reckon(text), reckon(text), reckon(text)].map((x) => x.took));
+const onBox = thrice(outer);
+show('  with 77 stations, whose networks are behind a router inside', thrice(inner), [
+  'all on the box',
+  onBox,
+]);
+const found = (text: string) =>
+  time(3, () => findAll(contextOf(reachOf(buildSite([readings.read(text, 'wide')])))));
+show('  and its findings', found(inner), ['all on the box', found(outer)]);
 const statements = broad.split('\n');
 const passage = (n: number) => statements.filter((l) => l.startsWith('passage '))[n]!;
 const edits: readonly [string, (i: number) => string][] = [

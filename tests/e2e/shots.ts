@@ -7,6 +7,16 @@ const page = await openPage(4196);
 const to = (name: string) => page.shot(`docs/screenshots/${name}.png`);
 const calm = () => page.driver.sleep(700);
 try {
+  // The branch: its switch by its jacks.
+  await page.fresh();
+  await page.click('site-menu');
+  await page.click('demo-branch');
+  await page.sees('desks', /9 of 9 open a page/);
+  await page.click('plug-core');
+  await page.sees('jack-7', /switch ap/);
+  await page.driver.executeScript("document.querySelector('[data-testid=jacks]').scrollIntoView()");
+  await calm();
+  await to('jacks');
   await page.fresh();
   await page.sees('desks', /open a page/);
   await calm();
@@ -16,10 +26,6 @@ try {
   await calm();
   await to('findings');
   await page.click('findings-button');
-  await page.click('plug-core');
-  await page.sees('jack-1', /wheel-pc 10/);
-  await calm();
-  await to('jacks');
   await page.click('slab-guests');
   await calm();
   await to('slip');
