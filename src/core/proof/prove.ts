@@ -23,7 +23,7 @@ export interface LeaseSeen {
   readonly gateway: string;
   readonly names: readonly string[];
   /** What else the server told, by the name or number of the option. */
-  readonly options: Readonly<Record<string, string>>;
+  readonly options?: Readonly<Record<string, string>>;
 }
 
 export interface RouteSeen {
@@ -73,6 +73,15 @@ export function bootBench(
   return { bench, wrong };
 }
 
+/** The options of a lease by the name or number of each, as they are written. */
+const optionsSaid = (others: ReadonlyMap<number, Uint8Array>): Readonly<Record<string, string>> =>
+  Object.fromEntries(
+    [...others].map(([code, bytes]) => [
+      optionName(code),
+      formatOptionValue(decodeOption(code, bytes), formatIp),
+    ]),
+  );
+
 /**
  * Asks a booted bench everything: each uplink, each desk, each promise. The reach is the witness: it says which flows
  * to ask about first, and judges the promises that are left once it is `enough`. A promise about a failure is put to a
@@ -113,12 +122,7 @@ export function proveOn(
             address: formatIp(h.dhcp.lease.address),
             gateway: h.gateway === undefined ? '' : formatIp(h.gateway),
             names: h.names.map(formatIp),
-            options: Object.fromEntries(
-              [...h.dhcp.lease.others].map(([code, bytes]) => [
-                optionName(code),
-                formatOptionValue(decodeOption(code, bytes), formatIp),
-              ]),
-            ),
+            ...(h.dhcp.lease.others.size ? { options: optionsSaid(h.dhcp.lease.others) } : {}),
           },
         ]
       : [],
