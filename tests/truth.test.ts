@@ -270,6 +270,12 @@ leave any > world: as interface
 passage lab > any: allow
 `;
   const rows: readonly (readonly [what: string, more: string, was: string, becomes: string])[] = [
+    [
+      'a route without a next hop, to whom no router on the line is sent',
+      'passage world > lab: allow\ntable main: route 203.0.113.0/24 by fibre',
+      '203.0.113.0/24 by',
+      '203.0.114.0/24 by',
+    ],
     ['a door amid a network', 'door in: 10.61.2.50 tcp 80 > 10.61.1.10', 'tcp 80', 'tcp 81'],
     [
       'a door to where an answer goes that the box carries',

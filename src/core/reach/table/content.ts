@@ -81,7 +81,7 @@ export class Content {
           addresses.key,
           any && `${any.destinations.key} ${any.onLink.key}`,
           routed && routed.destinations.key,
-          delivery.backBy(at, family).key,
+          delivery.backTo(place, family).key,
           delivery.claims(at).key,
           at.uplink ? this.linesOf(at.table, family) : '',
         ].join('|'),
