@@ -127,6 +127,9 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
     '{range?nobody of {range} is lent an address or has one kept on {name}}{range!{name} lends nothing}: its option {option} is told to nobody',
   ),
   'suffix-nowhere': say('{suffix} of {name} stands for nobody: {name} has no IPv6 network of 64 bits'),
+  'relay-unanswered': say(
+    '{name} asks {server}{station? ({station})} for its clients{lost?, which has no gateway to answer by}{nobody?, and as far as is known nobody there lends in {nobody}}{unable?, but has no address to ask from}',
+  ),
   'record-unserved': say('{what} is told to nobody: the box serves no names'),
   'record-to-lent': say('{name} stands for {address}, which the pool of {pool} lends to whoever asks'),
   'behind-unrouted': say(
@@ -301,6 +304,7 @@ export const MEND_TEXTS: { readonly [W in MendCode]: (values: MendValues[W]) => 
   'plug-aggregate': say('plug {switch} into {name}, with all its cables'),
   'aggregate-by': say('aggregate by {mode}'),
   'switch-links': say('set switch {switch} to {mode}'),
+  'relay-to': say('ask {address}, {station}, which lends there'),
   'option-not': say('leave option {code} out'),
   'box-serves-names': say('let the box serve names'),
   once: say('name {port} once'),

@@ -82,6 +82,11 @@ const FIELDS: Readonly<Record<string, readonly [says: string, about: string]>> =
   down: ['No carrier', 'The line is cut.'],
   delay: ['Delay', 'Milliseconds, one way.'],
   loss: ['Loss', 'Percent of the packets.'],
+  relays: ['DHCP relay', 'Servers elsewhere that the box asks for the clients here.'],
+  'station/lends': [
+    'DHCP server on it',
+    'What it lends, and in which network; the box or a router may ask it for clients elsewhere.',
+  ],
   option: [
     'DHCP options',
     'What the pool tells beside: time servers, search domain, boot file; for all, or for some addresses.',

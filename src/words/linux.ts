@@ -9,6 +9,8 @@ export function lackText(lack: Lack): string {
       return `${lack.interface}: a pool lies in none of its networks, so nobody would be lent from it.`;
     case 'secret-missing':
       return `${lack.interface}: the secret of its session is not in the text, so it cannot log in.`;
+    case 'relays':
+      return `${lack.interface}: it asks a DHCP server elsewhere, and a relay is nothing that this box is told yet.`;
     case 'delegated-twice':
       return `${lack.interface}: it takes a network from two uplinks, and networkd hands on one.`;
     case 'carrier-unread':

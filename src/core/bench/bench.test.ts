@@ -3,12 +3,14 @@ import { expect } from 'chai';
 import { formatIp, mustIpv4 } from '#core/addr';
 import type { Ipv4, Mac } from '#core/addr';
 import { GOOD, good, modelFrom } from '#core/testkit';
-import { decodeEthernet } from '#core/wire';
+import { ETHERTYPE, RELAY_OPTION, decodeDhcp, decodeEthernet, decodeIp } from '#core/wire';
 import { DhcpServer } from './dhcp-server';
 import { FlowTable, fromSource, translated } from './flows';
 import { Bench } from './index';
+import type { BenchOptions } from './index';
+import { readPacket } from './packet';
 import { Scheduler } from './scheduler';
-import type { Dhcp } from '#core/wire';
+import type { Dhcp, IpPacket } from '#core/wire';
 
 const boot = (text: string) => new Bench(modelFrom(text)).boot();
 const WWW = mustIpv4('192.0.2.80');
@@ -220,6 +222,62 @@ describe('the box on the bench', () => {
     bench.restore('p2');
     bench.scheduler.pass(20_000);
     expect(formatIp(pc.address!.address), 'and asked for anew').to.equal('10.61.20.50');
+  });
+
+  it('asks a DHCP server elsewhere by a relay, says by which side, and asks again when a lease runs out', () => {
+    const text = (passage: string) =>
+      `${good()}interface rack: on p5, zone rack, address 10.61.3.1/24
+zone rack:
+interface lab: on p6, zone lab, address 10.61.40.1/24, relays 10.61.3.5
+zone lab:
+${passage}station den: at p5, address 10.61.3.5/24, gateway 10.61.3.1,
+  lends 10.61.3.50-.60 names 192.0.2.1,
+  lends 10.61.40.50-.60 in 10.61.40.0/24 for 10m names 192.0.2.53
+station mic: at p6, address by dhcp
+`;
+    const asked = (passage: string) => {
+      const heard: string[] = [];
+      const tap: NonNullable<BenchOptions['tap']> = (_t, _from, to, { bytes }) => {
+        const read = decodeEthernet(bytes);
+        if (!read.ok || read.value.type !== ETHERTYPE.ipv4) return;
+        const { inner } = readPacket(decodeIp(ETHERTYPE.ipv4, read.value.payload) as IpPacket);
+        if (inner.protocol !== 'udp' || ![67, 68].includes(inner.udp.destinationPort)) return;
+        const message = decodeDhcp(inner.udp.data);
+        if (!message.ok) return;
+        const { type, relay, others } = message.value;
+        const side = others.get(RELAY_OPTION);
+        heard.push(
+          `${to.name} ${type} ${inner.udp.sourcePort}>${inner.udp.destinationPort} ${relay === undefined ? '-' : formatIp(relay)} ${side ? String.fromCharCode(...side.subarray(2)) : '-'}`,
+        );
+      };
+      const bench = new Bench(modelFrom(text(passage)), { tap }).boot();
+      const mic = bench.hosts.get('mic')!;
+      const first = heard.filter((h) => !h.includes('10.61.20.'));
+      heard.length = 0;
+      const since = mic.dhcp!.lease!.since;
+      bench.scheduler.pass(599_000);
+      const { address, gateway, names } = mic.dhcp!.lease!;
+      expect(mic.dhcp!.lease!.since).to.be.greaterThan(since);
+      return { first, lease: [address, gateway!, ...names].map(formatIp), later: heard };
+    };
+    const open = asked('passage lab > rack: allow udp 67\n');
+    expect(open.lease).to.deep.equal(['10.61.40.50', '10.61.40.1', '192.0.2.53']);
+    expect(open.first.filter((h) => / (lab|10\.61\.40\.1) | - -$/.test(h))).to.include.members([
+      'p6 discover 68>67 - -',
+      'eth0 discover 67>67 10.61.40.1 lab',
+      'p5 offer 67>67 10.61.40.1 lab',
+      'eth0 offer 67>68 - -',
+      'eth0 ack 67>68 - -',
+    ]);
+    expect(open.later.slice(0, 2), 'who renews asks the server itself').to.deep.equal([
+      'p6 request 68>67 - -',
+      'eth0 request 68>67 - -',
+    ]);
+    // Where no passage lets it ask the server itself, it asks everybody when seven eighths are over.
+    const shut = asked('');
+    expect(shut.later).to.include.members(['p6 request 68>67 - -', 'eth0 request 67>67 10.61.40.1 lab']);
+    expect(shut.later).to.not.include('eth0 request 68>67 - -');
+    expect(shut.lease).to.deep.equal(open.lease);
   });
 
   it('counts frames with a tag that nobody takes', () => {

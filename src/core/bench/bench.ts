@@ -1,7 +1,7 @@
 /** Puts a site on the bench: machines, cables, and the order of switching on. */
 import type { Model } from '#core/model';
-import { hostPrefix } from '#core/addr';
-import type { Ip, Ipv4 } from '#core/addr';
+import { contains, hostPrefix, isIpv4 } from '#core/addr';
+import type { Ip, Ipv4, Prefix } from '#core/addr';
 import type { Flow } from '#core/semantics';
 import type { Plug, StatementOf } from '#core/notation';
 import { announcedBy, isLooped, jackCarries, landed, macFor, routingSwitch, segmentOf } from '#core/site';
@@ -146,6 +146,16 @@ export class Bench {
     ];
   }
 
+  /** The addresses of a network that are written for anybody; a server asks for one before it offers it (RFC 2131 §3.1). */
+  private fixedIn(network: Prefix<Ipv4>): Ipv4[] {
+    const all: Ip[] = [
+      ...this.wiring.stations.flatMap((s) => (s.address && !s.off ? [s.address.address] : [])),
+      ...this.wiring.routers.flatMap((r) => r.legs.map((l) => l.address.address)),
+      ...this.site.interfaces.flatMap((i) => i.addresses.map((a) => a.prefix.address)),
+    ];
+    return all.filter(isIpv4).filter((a) => contains(network, a));
+  }
+
   private addFar(
     far: Wiring['fars'][number],
     cloud: Cloud,
@@ -183,7 +193,8 @@ export class Bench {
   }
 
   private addStation(station: Station, trace: Tracer): void {
-    this.hosts.set(station.name, new Host(station, this.scheduler, this.chance, trace));
+    const fixed = (network: Prefix<Ipv4>) => this.fixedIn(network);
+    this.hosts.set(station.name, new Host(station, fixed, this.scheduler, this.chance, trace));
   }
 
   /** Lays the cables: one thing straight into a socket; several over a splitter that keeps their tags apart. */

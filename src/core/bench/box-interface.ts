@@ -27,6 +27,7 @@ import type { Seeded } from '#core/base';
 import { Advertiser, PREFIX_PREFERRED, PREFIX_VALID, ROUTER_LIFETIME } from './advertiser';
 import { Autoconf } from './autoconf';
 import { DhcpClient } from './dhcp-client';
+import { DhcpRelay } from './dhcp-relay';
 import type { DhcpServer } from './dhcp-server';
 import { Dhcpv6Client } from './dhcpv6-client';
 import { segmentFor } from './endpoints';
@@ -77,6 +78,8 @@ export class BoxInterface implements SegmentSide {
   readonly dhcpv6?: Dhcpv6Client;
   readonly advertiser?: Advertiser;
   server?: DhcpServer;
+  /** Asks DHCP servers elsewhere for the clients here. */
+  readonly relay?: DhcpRelay;
   monitor?: UplinkMonitor;
   /** Which member port a MAC address was seen on, for bridges. */
   private readonly seenOn = new Map<Mac, Nic>();
@@ -101,6 +104,9 @@ export class BoxInterface implements SegmentSide {
       this.cached = undefined;
       side.changed(this);
     };
+    const primary = def.addresses.find((a) => a.primary)?.prefix.address;
+    if (def.relays.length && primary !== undefined && isIpv4(primary))
+      this.relay = new DhcpRelay(primary, def.relays, def.name);
     if (def.carrier === 'pppoe')
       this.session = new PppoeClient(
         scheduler,

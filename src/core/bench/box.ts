@@ -58,6 +58,7 @@ export class Box implements Machine, HostSide {
       trace,
       now: () => this.now(),
       interfaceNamed: (name) => this.interfaces.get(name),
+      relaying: (table) => [...this.interfaces.values()].filter((i) => i.relay && i.def.table === table),
       deliver: (read, mark) => this.endpoints.deliver(read, { mark }),
     });
     for (const port of site.ports.values()) {

@@ -2,6 +2,7 @@
 import { isIpv4, maskOfLength } from '#core/addr';
 import type { Ipv4, Mac, Range } from '#core/addr';
 import { poolOf } from '#core/site';
+import { RELAY_OPTION } from '#core/wire';
 import type { Dhcp } from '#core/wire';
 import type { Milliseconds } from './scheduler';
 
@@ -40,6 +41,12 @@ interface Given {
 }
 
 const NONE: ReadonlyMap<number, Uint8Array> = new Map();
+
+/** What the relay said of itself goes back to it as it came (RFC 3046 §2.2). */
+function relaySaid({ others }: Dhcp): ReadonlyMap<number, Uint8Array> {
+  const said = others.get(RELAY_OPTION);
+  return said ? new Map([[RELAY_OPTION, said]]) : NONE;
+}
 
 /** How long an offer is held back for its client. */
 const OFFER: Milliseconds = 10_000;
@@ -144,11 +151,12 @@ export class DhcpServer {
       clientIp: message.clientIp,
       yourIp: address,
       clientMac: message.clientMac,
+      relay: message.relay,
       broadcast: message.broadcast,
       mask: maskOfLength(terms.length),
       routers: terms.gateway === undefined ? [] : [terms.gateway],
       names: terms.names,
-      others: terms.others ?? NONE,
+      others: new Map([...(terms.others ?? NONE), ...relaySaid(message)]),
       server: this.setup.address,
       leaseTime: seconds,
       renewal: Math.floor(seconds / 2),
@@ -165,10 +173,11 @@ export class DhcpServer {
       clientIp: 0 as Ipv4,
       yourIp: 0 as Ipv4,
       clientMac: message.clientMac,
+      relay: message.relay,
       broadcast: true,
       routers: [],
       names: [],
-      others: NONE,
+      others: relaySaid(message),
       server: this.setup.address,
       message: 'address not available here',
     };

@@ -4,7 +4,7 @@
  * file is when.
  */
 import { contains, isIpv4, isLinkLocal, isNobodysSource, isUnrouted } from '#core/addr';
-import type { Ip } from '#core/addr';
+import type { Ip, Ipv4 } from '#core/addr';
 import {
   checkSource,
   decideAnswer,
@@ -72,6 +72,8 @@ export interface ForwardingSide {
   readonly trace: Tracer;
   now(): Moment;
   interfaceNamed(name: string): BoxInterface | undefined;
+  /** The interfaces of a table that ask DHCP servers elsewhere for their clients. */
+  relaying(table: string): readonly BoxInterface[];
   /** A packet for the box itself. */
   deliver(read: ReadPacket, mark?: number): void;
 }
@@ -198,7 +200,9 @@ export class Forwarding {
       return true;
     }
     const { server } = arrival;
-    if (destinationPort !== DHCP_SERVER_PORT || !server) return false;
+    if (destinationPort !== DHCP_SERVER_PORT) return false;
+    if (this.relayed(arrival, read.packet, data)) return true;
+    if (!server) return false;
     const message = decodeDhcp(data);
     if (!message.ok || message.value.reply) return true;
     const answer = server.answer(message.value, this.side.scheduler.now);
@@ -207,6 +211,30 @@ export class Forwarding {
     const unicast = client !== 0 && answer.type !== 'nak';
     const packet = dhcpPacket(answer, server.setup.address, unicast ? client : EVERYONE);
     arrival.emit(unicast ? message.value.clientMac : BROADCAST, ETHERTYPE.ipv4, packet);
+    return true;
+  }
+
+  /** Asks servers elsewhere for a client, or gives the client what a server answered. Returns whether it was that. */
+  private relayed(arrival: BoxInterface, { source, destination }: IpPacket, data: Uint8Array): boolean {
+    const message = decodeDhcp(data);
+    if (!message.ok) return false;
+    const { table } = arrival.def;
+    if (message.value.reply) {
+      const side = this.side.relaying(table).find((i) => i.relay?.address === destination);
+      const answer = side?.relay?.toClient(message.value, source as Ipv4);
+      if (!side || !answer) return false;
+      const { clientMac } = message.value;
+      side.emit(answer.destination === EVERYONE ? BROADCAST : clientMac, ETHERTYPE.ipv4, answer);
+      return true;
+    }
+    const { relay } = arrival;
+    // What a client sends to its server by address passes as any other packet.
+    if (!relay || (destination !== EVERYONE && destination !== relay.address)) return false;
+    for (const packet of relay.toServers(message.value)) {
+      const route = lookUp(this.side.now().routes, table, packet.destination);
+      const out = route?.interface === undefined ? undefined : this.side.interfaceNamed(route.interface);
+      if (route && out) this.transmit(out, packet, nextHop(route, packet.destination));
+    }
     return true;
   }
 

@@ -2,7 +2,7 @@
  * An ordinary computer: one socket, addresses of its own, by DHCP or from what routers advertise, a gateway, and ends
  * of conversations.
  */
-import { contains, isGroup, isIpv4, isLinkLocal, lengthOfMask } from '#core/addr';
+import { contains, isGroup, isIpv4, isLinkLocal, lengthOfMask, prefixEquals } from '#core/addr';
 import type { Ip, Ipv4, Ipv6, Mac, Prefix, Services } from '#core/addr';
 import {
   ALL_ROUTERS,
@@ -15,16 +15,19 @@ import {
 } from '#core/wire';
 import type { Dhcp, IpPacket, Ipv4Packet } from '#core/wire';
 import type { Seeded } from '#core/base';
+import { poolOf } from '#core/site';
+import type { LentPool } from '#core/site';
 import { Autoconf } from './autoconf';
 import { DhcpClient } from './dhcp-client';
 import type { Lease } from './dhcp-client';
+import { DhcpServer } from './dhcp-server';
 import { Endpoints } from './endpoints';
 import type { HostSide, SendOptions } from './endpoints';
 import { Nic } from './link';
 import type { Frame, Machine } from './link';
 import { Segment } from './segment';
 import type { RouterMessage, SegmentSide } from './segment';
-import type { Scheduler } from './scheduler';
+import type { Milliseconds, Scheduler } from './scheduler';
 import type { Tracer } from './trace';
 
 export interface HostSetup {
@@ -41,6 +44,8 @@ export interface HostSetup {
   readonly names: readonly Ip[];
   readonly listens: Services;
   readonly silent: boolean;
+  /** Of the DHCP server that runs on it. */
+  readonly lends: readonly LentPool[];
 }
 
 export const DHCP_SERVER_PORT = 67;
@@ -48,17 +53,57 @@ export const DHCP_CLIENT_PORT = 68;
 const NOWHERE = 0 as Ipv4;
 export const EVERYONE = 0xffffffff as Ipv4;
 
-/** A DHCP message as the packet that carries it. */
-export function dhcpPacket(message: Dhcp, source: Ipv4, destination: Ipv4): Ipv4Packet {
+/** A DHCP message as the packet that carries it; servers and relays speak from one port to the same (`between`). */
+export function dhcpPacket(message: Dhcp, source: Ipv4, destination: Ipv4, between?: number): Ipv4Packet {
+  const [server, client] = [between ?? DHCP_SERVER_PORT, between ?? DHCP_CLIENT_PORT];
   const ports = message.reply
-    ? { sourcePort: DHCP_SERVER_PORT, destinationPort: DHCP_CLIENT_PORT }
-    : { sourcePort: DHCP_CLIENT_PORT, destinationPort: DHCP_SERVER_PORT };
+    ? { sourcePort: server, destinationPort: client }
+    : { sourcePort: client, destinationPort: server };
   return ipv4Packet({
     source,
     destination,
     protocol: 17,
     payload: encodeUdp({ ...ports, data: encodeDhcp(message) }, source, destination),
   });
+}
+
+/** The DHCP server of a station for one network: its own, or one that relays ask it for. */
+class LendingIn {
+  private readonly server: DhcpServer;
+  /** Who asked last for clients of a network elsewhere: their way out, where the pool says no other. */
+  private relay?: Ipv4;
+
+  constructor(
+    readonly network: Prefix<Ipv4>,
+    { lends, gateway }: HostSetup,
+    own: Prefix<Ipv4>,
+    fixed: readonly Ipv4[],
+  ) {
+    const pools = lends.filter((p) => prefixEquals(p.network, network));
+    const near = contains(network, own.address);
+    this.server = new DhcpServer({
+      address: own.address,
+      pools,
+      keeps: [],
+      taken: new Set([own.address, ...fixed]),
+      terms: (address) => {
+        if (!contains(network, address)) return undefined;
+        const pool = poolOf(pools, address) ?? pools[0]!;
+        const said = pool.gateway as Ipv4 | undefined;
+        return {
+          length: network.length,
+          gateway: said ?? (near ? gateway : this.relay),
+          names: pool.names.filter(isIpv4),
+        };
+      },
+    });
+  }
+
+  /** The answer to a message of a client or of a relay. */
+  answer(message: Dhcp, now: Milliseconds): Dhcp | undefined {
+    this.relay = message.relay ?? this.relay;
+    return this.server.answer(message, now);
+  }
 }
 
 export class Host implements Machine, HostSide, SegmentSide {
@@ -68,10 +113,14 @@ export class Host implements Machine, HostSide, SegmentSide {
   readonly isRouter = false;
   private readonly segment: Segment;
   private readonly autoconf: Autoconf;
+  /** One for each network that it lends in. */
+  private readonly servers: readonly LendingIn[];
 
   constructor(
     readonly setup: HostSetup,
-    scheduler: Scheduler,
+    /** Addresses in use in a network, which its server does not lend. */
+    fixed: (network: Prefix<Ipv4>) => readonly Ipv4[],
+    private readonly scheduler: Scheduler,
     chance: Seeded,
     private readonly trace: Tracer,
   ) {
@@ -90,6 +139,11 @@ export class Host implements Machine, HostSide, SegmentSide {
       () => {},
       setup.suffix,
     );
+    const own = setup.address;
+    const networks = own ? setup.lends.map((p) => p.network) : [];
+    this.servers = networks
+      .filter((n, i) => networks.findIndex((m) => prefixEquals(m, n)) === i)
+      .map((network) => new LendingIn(network, setup, own!, fixed(network)));
     if (setup.dhcp)
       this.dhcp = new DhcpClient(
         scheduler,
@@ -198,6 +252,21 @@ export class Host implements Machine, HostSide, SegmentSide {
     else this.send(dhcpPacket(message, this.address?.address ?? NOWHERE, to), {});
   }
 
+  /** Answers a client on its own segment, or the relay that asks for one, by whose address it knows the network. */
+  private lend(message: Dhcp, client: Ipv4): void {
+    const own = this.address?.address;
+    if (message.reply || own === undefined) return;
+    const { relay, clientIp } = message;
+    // Who renews asks from the address that it has, without a relay.
+    const asker = relay ?? (clientIp || own);
+    const here = this.servers.find((s) => contains(s.network, asker));
+    const answer = here?.answer(message, this.scheduler.now);
+    if (!answer) return;
+    if (relay !== undefined) this.send(dhcpPacket(answer, own, relay, DHCP_SERVER_PORT), {});
+    else if (client !== 0 && answer.type !== 'nak') this.send(dhcpPacket(answer, own, client), {});
+    else this.segment.send(dhcpPacket(answer, own, EVERYONE), EVERYONE, () => {});
+  }
+
   private hopFor(destination: Ip): Ip | undefined {
     if (isIpv4(destination)) {
       const own = this.address;
@@ -221,7 +290,7 @@ export class Host implements Machine, HostSide, SegmentSide {
   }
 
   receive(_nic: Nic, frame: Frame): void {
-    if (isOthersDhcp(frame.bytes, this.setup.mac)) return;
+    if (!this.servers.length && isOthersDhcp(frame.bytes, this.setup.mac)) return;
     const ethernet = decodeEthernet(frame.bytes);
     if (!ethernet.ok || (ethernet.value.vlan && ethernet.value.vlan.id !== 0)) return;
     if (!this.segment.takes(ethernet.value.destination)) return;
@@ -232,6 +301,13 @@ export class Host implements Machine, HostSide, SegmentSide {
       const message = decodeDhcp(inner.udp.data);
       if (message.ok) this.dhcp?.receive(message.value);
       return;
+    }
+    if (inner.protocol === 'udp' && inner.udp.destinationPort === DHCP_SERVER_PORT && this.servers.length) {
+      const message = decodeDhcp(inner.udp.data);
+      if (message.ok) {
+        this.lend(message.value, packet.source as Ipv4);
+        return;
+      }
     }
     if (!this.holds(packet.destination) && packet.destination !== this.segment.linkLocal) return;
     this.trace(frame.mark, { node: this.name, stage: 'received', code: 'received', packet });

@@ -17,6 +17,7 @@ import {
   quoteOf,
 } from '#core/wire';
 import type { Icmp, IpPacket } from '#core/wire';
+import { DhcpRelay } from './dhcp-relay';
 import { DhcpServer } from './dhcp-server';
 import { Endpoints } from './endpoints';
 import type { HostSide, SendOptions } from './endpoints';
@@ -35,6 +36,7 @@ interface Side {
   readonly nic: Nic;
   readonly segment: Segment;
   readonly server?: DhcpServer;
+  readonly relay?: DhcpRelay;
 }
 
 /** It only answers pings. */
@@ -97,7 +99,8 @@ export class Router implements Machine, HostSide {
             ? { length: own.length, gateway: (pool.gateway as Ipv4 | undefined) ?? own.address, names }
             : undefined,
       });
-    return { leg, nic, segment, server };
+    const relay = leg.relays.length ? new DhcpRelay(own.address, leg.relays, leg.name) : undefined;
+    return { leg, nic, segment, server, relay };
   }
 
   private get addresses(): readonly Ip[] {
@@ -116,13 +119,37 @@ export class Router implements Machine, HostSide {
     const read = side.segment.receive(ethernet.value, frame.mark);
     if (!read || !isIpv4(read.packet.source)) return;
     const { packet, inner } = read;
+    const here = packet.destination === EVERYONE || packet.destination === side.leg.address.address;
     if (inner.protocol === 'udp' && inner.udp.destinationPort === DHCP_SERVER_PORT) {
-      this.lend(side, inner.udp.data, packet.source as Ipv4);
-      return;
+      if (this.relayed(side, packet, inner.udp.data)) return;
+      if (here) {
+        this.lend(side, inner.udp.data, packet.source as Ipv4);
+        return;
+      }
     }
     if (ethernet.value.destination === BROADCAST) return;
     if (this.addresses.includes(packet.destination)) this.endpoints.deliver(read, { mark: frame.mark });
     else this.forward(side, read, frame.mark);
+  }
+
+  /** Asks servers elsewhere for a client, or gives the client what a server answered. Returns whether it was that. */
+  private relayed(side: Side, { source, destination }: IpPacket, data: Uint8Array): boolean {
+    const message = decodeDhcp(data);
+    if (!message.ok) return false;
+    if (message.value.reply) {
+      const asker = this.sides.find((s) => s.relay?.address === destination);
+      const answer = asker?.relay?.toClient(message.value, source as Ipv4);
+      if (!asker || !answer) return false;
+      const to = answer.destination === EVERYONE ? BROADCAST : message.value.clientMac;
+      asker.nic.send({
+        bytes: encodeFrame({ destination: to, source: asker.leg.mac, type: ETHERTYPE.ipv4 }, answer),
+      });
+      return true;
+    }
+    const { relay } = side;
+    if (!relay || (destination !== EVERYONE && destination !== relay.address)) return false;
+    for (const packet of relay.toServers(message.value)) this.onward(packet, undefined);
+    return true;
   }
 
   private lend(side: Side, data: Uint8Array, client: Ipv4): void {

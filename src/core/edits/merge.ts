@@ -25,7 +25,7 @@ const PLACE = new Set([
   'note',
 ]);
 /** Clauses of which both may stand. */
-const BOTH = new Set(['answers', 'lends', 'keeps', 'watch']);
+const BOTH = new Set(['answers', 'lends', 'relays', 'keeps', 'watch']);
 
 /** Merges one interface into another of the same port and tag. */
 export function mergeInterfaces(site: Site, into: Interface, from: Interface): FileChange[] {

@@ -96,6 +96,7 @@ export const SEVERITIES = {
   'record-to-lent': 'warning',
   'option-owned': 'error',
   'option-unused': 'warning',
+  'relay-unanswered': 'warning',
   'lends-outside-subnet': 'error',
   'lends-covers-box': 'error',
   'lends-covers-fixed': 'warning',
@@ -172,6 +173,7 @@ export interface MendValues {
   'switch-links': { readonly switch: string; readonly mode: string };
   'box-serves-names': Record<never, never>;
   'option-not': { readonly code: string };
+  'relay-to': { readonly address: string; readonly station: string };
   once: { readonly port: string };
   'plain-port': { readonly port: string };
   'use-secret': { readonly user: string };

@@ -25,6 +25,12 @@ const SMALL = DESK.replace('10.61.20.1/24', '10.61.20.1/29').replace('.50-.199',
 const LINE = 'interface line: on p1, zone world, address 198.51.100.18/29, gateway .17, answers ping, guard';
 const PASS = 'passage office > world: allow';
 const LEAVE = 'leave any > world: as interface';
+/** A DHCP server in one network that is asked for the clients of another. */
+const DEN = [
+  'interface rack: on p5, zone office, address 10.61.3.1/24',
+  'interface lab: on p6, zone office, address 10.61.40.1/24, relays 10.61.3.5',
+  'station den: at p5, address 10.61.3.5/24, gateway 10.61.3.1, lends 10.61.40.50-.60 in 10.61.40.0/24 names 192.0.2.53',
+];
 const more = (...lines: string[]) => `${GOOD}${lines.join('\n')}\n`;
 const desk = (text: string) => good([DESK, text]);
 const line = (text: string) => good([LINE, text]);
@@ -946,6 +952,42 @@ const ROWS: readonly Row[] = [
     raise: desk(`${DESK}, option boot-file x.0 for .9`),
     near: desk(`${DESK}, keeps .9 for 02:61:00:00:00:09, option boot-file x.0 for .9`),
     says: /nobody of 10\.61\.20\.9 is lent an address/,
+  },
+  {
+    code: 'relay-unanswered',
+    raise: more(...DEN.map((l) => l.replace('relays 10.61.3.5', 'relays 10.61.3.6'))),
+    near: more(...DEN),
+    mend: true,
+    subject: 'interface/lab',
+    says: /lab asks 10\.61\.3\.6 for its clients, and as far as is known nobody there lends in 10\.61\.40/,
+  },
+  {
+    // A server that would not find the way back to who asked.
+    code: 'relay-unanswered',
+    raise: more(...DEN.map((l) => l.replace(', gateway 10.61.3.1', ''))),
+    near: more(...DEN.map((l) => l.replace('relays 10.61.3.5', 'relays 203.0.113.67'))),
+    says: /lab asks 10\.61\.3\.5 \(den\)/,
+  },
+  {
+    code: 'lends-two-servers',
+    raise: more(...DEN.map((l) => l.replace('relays', 'lends .50-.60, relays'))),
+    near: more(...DEN),
+    subject: 'interface/lab',
+    says: /lab lends on p6, where station den lends too/,
+  },
+  {
+    code: 'lends-on-client',
+    raise: more('station den: at p2, address by dhcp, lends 10.61.20.5-.9'),
+    near: more('station den: at p2, address by dhcp, off, lends 10.61.20.5-.9'),
+    subject: 'station/den',
+    says: /den gets its own address by dhcp/,
+  },
+  {
+    code: 'lends-outside-subnet',
+    raise: more(...DEN.map((l) => l.replace('10.61.40.50-.60', '10.61.41.50-.60'))),
+    near: more(...DEN),
+    subject: 'station/den',
+    says: /10\.61\.41\.50-\.60 of den is not inside 10\.61\.40\.0\/24/,
   },
   {
     code: 'suffix-nowhere',

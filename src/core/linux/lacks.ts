@@ -10,6 +10,8 @@ export type Lack =
   | { readonly code: 'pool-homeless'; readonly interface: string }
   /** The session's login is not known here: exports leave secrets out. */
   | { readonly code: 'secret-missing'; readonly interface: string }
+  /** It asks a DHCP server elsewhere; no relay is generated. */
+  | { readonly code: 'relays'; readonly interface: string }
   /** A prefix of two uplinks on one interface is more than networkd hands on. */
   | { readonly code: 'delegated-twice'; readonly interface: string }
   | { readonly code: 'carrier-unread'; readonly interface: string }
@@ -24,6 +26,7 @@ export function lacksOf(told: Told): Lack[] {
     ...each('carrier-unread', (i) => !live.includes(i)),
     ...each('pool-homeless', (i) => i.pools.some((p) => isHomeless(told, i, p))),
     ...each('lease-times-differ', (i) => unlikeTimes(told, i)),
+    ...each('relays', (i) => i.relays.length > 0),
     ...each('secret-missing', (i) => i.carrier === 'pppoe' && i.login?.secret === undefined),
     ...each('delegated-twice', (i) => i.auto6.from.length > 1),
     ...(site.interfaces.length > MOST.interfaces

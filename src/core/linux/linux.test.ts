@@ -175,8 +175,9 @@ describe('a site told to a Linux box', () => {
 interface b: on p6, zone office, address 10.6.0.1/24, lends 10.7.0.10-.20
 interface c: pppoe on p4 user "k", zone world, address by pppoe
 interface d: zone office, address 10.8.0.1/24
+interface e: on p7, zone office, address 10.9.0.1/24, relays 10.61.20.5
 `),
-    ).to.deep.equal(['carrier-unread', 'pool-homeless', 'lease-times-differ', 'secret-missing']);
+    ).to.deep.equal(['carrier-unread', 'pool-homeless', 'lease-times-differ', 'relays', 'secret-missing']);
   });
 
   it('gives every interface a device of its own, within fifteen characters', () => {

@@ -88,6 +88,8 @@ export interface AlsoItem {
 
 export interface LendsClause {
   readonly ranges: readonly At<Range>[];
+  /** The network elsewhere that it is for, of a station that lends. */
+  readonly network?: At<Prefix>;
   /** Lease time in seconds. */
   readonly seconds: number;
   readonly gateway?: At<Ip>;
@@ -143,6 +145,8 @@ export interface LegClause {
   readonly plug: Plug;
   readonly address: At<Prefix>;
   readonly lends?: LendsClause;
+  /** DHCP servers elsewhere that it asks for the clients here. */
+  readonly relays: readonly At<Ip>[];
 }
 
 export type RouteClause = {

@@ -71,7 +71,9 @@ function climb(bench: Bench, host: Host, iface: Interface, stages: Stages<DeskSt
           ? bench.box.interface(iface.name)?.server?.full(bench.scheduler.now)
             ? 'desk-pool-full'
             : 'desk-no-lease'
-          : 'desk-nobody-lends';
+          : iface.relays.length
+            ? 'desk-no-lease'
+            : 'desk-nobody-lends';
     return stages.fail('address', code, { ...desk, tries: String(host.dhcp?.tries ?? 0) });
   }
   const settled = { ...desk, address: formatPrefix(address) };

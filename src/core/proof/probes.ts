@@ -79,6 +79,7 @@ export function probeOn(
     listens: [{ kind: 'any' }],
     silent: false,
     seat: false,
+    lends: [],
     off: false,
   };
 }

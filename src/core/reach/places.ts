@@ -1,5 +1,5 @@
 /** Where flows come from and go to: what a name stands for, as sets of addresses at interfaces of the box. */
-import { IpSet, hostRange, isIpv4, rangeContains } from '#core/addr';
+import { IpSet, contains, hostRange, isIpv4, rangeContains } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import type { Model } from '#core/model';
@@ -11,10 +11,10 @@ import {
   interfaceAt,
   isLit,
   landed,
+  lendersAt,
   networksOf,
   poolOf,
   routersOn,
-  segmentOf,
   stationsBehind,
   stationsOf,
   zoneNamed,
@@ -53,10 +53,10 @@ export function stationGateway(
   const lender =
     own &&
     !pool &&
-    routersOn(g.wiring, segmentOf(g.site, s.landing)).find(
-      ({ leg }) => leg.pool && poolOf([leg.pool], own.address),
+    lendersAt(g.site, g.wiring, s.landing).find(
+      (l) => contains(l.network, own.address) && poolOf([l.pool], own.address),
     );
-  if (lender) return lender.leg.pool?.gateway ?? lender.leg.address.address;
+  if (lender) return lender.gateway;
   return addressesOf(at, g.prospects).find((a) => own && isIpv4(a.address) && sameNet(a, own))?.address;
 }
 

@@ -22,6 +22,7 @@ export {
   jackOf,
   landed,
   landingOf,
+  landingOn,
   legLanding,
   routingSwitch,
   segmentOf,
@@ -49,7 +50,9 @@ export {
   waysInside,
 } from './inside';
 export type { InsideWay, OnSegment } from './inside';
-export type { Circuit, Far, InsideRouter, RouterLeg, Station, Wiring } from './wiring';
+export { lendersAt, lentTo, relayingAt } from './lenders';
+export type { Lender, Relaying } from './lenders';
+export type { Circuit, Far, InsideRouter, LentPool, RouterLeg, Station, Wiring } from './wiring';
 export {
   addressesOf,
   advertisedNetwork,

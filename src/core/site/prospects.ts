@@ -14,8 +14,8 @@ import {
 } from '#core/addr';
 import type { DhcpOption, Ip, Ipv4, Ipv6, Mac, Prefix } from '#core/addr';
 import { memo } from '#core/base';
-import { routersOn } from './inside';
-import { interfaceAt, landed, meantAt, segmentOf } from './segments';
+import { lendersAt } from './lenders';
+import { interfaceAt, landed, meantAt } from './segments';
 import { primaryAddress, staticNetworks } from './site';
 import { interfaceMac } from './wiring';
 import type { Interface, Pool, Site } from './types';
@@ -156,16 +156,18 @@ export function foresee(site: Site, wiring: Wiring, observed: Partial<UplinksLea
   for (const s of wiring.stations) {
     if (!s.address) continue;
     stations.set(s.name, s.address);
-    takenAt(interfaceAt(site, s.landing)).add(s.address.address);
+    if (!s.off) takenAt(interfaceAt(site, s.landing)).add(s.address.address);
   }
-  // A server asks before it offers, so that what a router has is not given either.
+  // A server asks before it offers, so that what a router or the box has is not given either.
+  for (const iface of site.interfaces)
+    for (const { prefix } of iface.addresses) takenAt(iface).add(prefix.address);
   for (const { landing, address } of wiring.routers.flatMap((r) => r.legs))
     takenAt(interfaceAt(site, landing)).add(address.address);
   for (const s of wiring.stations) {
     if (!s.dhcp || s.off) continue;
     const iface = interfaceAt(site, s.landing);
     const lease =
-      (iface && leaseFor(iface, s, takenAt(iface))) ?? leaseInside(site, wiring, s, takenAt(iface));
+      (iface && leaseFor(iface, s, takenAt(iface))) ?? leaseElsewhere(site, wiring, s, takenAt(iface));
     if (!lease) continue;
     stations.set(s.name, lease);
     takenAt(iface).add(lease.address);
@@ -273,10 +275,7 @@ function leaseFor(iface: Interface, station: Station, taken: ReadonlySet<Ip>): P
     const net = staticNetworks(iface).find((n) => contains(n, kept.address));
     if (net && iface.pools.length) return { address: kept.address, length: net.length };
   }
-  const reserved = new Set<Ip>([
-    ...iface.reserved.map((k) => k.address),
-    ...iface.addresses.map((a) => a.prefix.address),
-  ]);
+  const reserved = new Set<Ip>(iface.reserved.map((k) => k.address));
   for (const pool of iface.pools)
     for (const range of pool.ranges) {
       const net = staticNetworks(iface).find((n) => contains(n, range.first));
@@ -290,20 +289,19 @@ function leaseFor(iface: Interface, station: Station, taken: ReadonlySet<Ip>): P
   return undefined;
 }
 
-/** The lease that a station gets of a router inside: the lowest free address of its pool. */
-function leaseInside(
+/** The lease that a station gets of others than the box: the lowest free address of their pools. */
+function leaseElsewhere(
   site: Site,
   wiring: Wiring,
   station: Station,
   taken: ReadonlySet<Ip>,
 ): Prefix<Ipv4> | undefined {
-  for (const { leg } of routersOn(wiring, segmentOf(site, station.landing)))
-    for (const { first, last } of leg.pool?.ranges ?? []) {
+  for (const { network, pool } of lendersAt(site, wiring, station.landing))
+    for (const { first, last } of pool.ranges) {
       if (!isIpv4(first) || !isIpv4(last)) continue;
       for (let a = first as number; a <= last; a++) {
         const address = a as Ipv4;
-        if (contains(leg.address, address) && address !== leg.address.address && !taken.has(address))
-          return { address, length: leg.address.length };
+        if (contains(network, address) && !taken.has(address)) return { address, length: network.length };
       }
     }
   return undefined;

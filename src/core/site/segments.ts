@@ -28,6 +28,10 @@ type JackPlug = Extract<Plug, { to: 'jack' }>;
 export const landed = (landing: Landing): landing is { readonly port: string; readonly tag?: number } =>
   'port' in landing;
 
+/** Where what is plugged into an interface lands; undefined where it is on no port. */
+export const landingOn = ({ ports: [port], tag }: Interface): Landing | undefined =>
+  port === undefined ? undefined : { port, tag };
+
 /** Follows a plug to the box, from switch to switch. */
 export function landingOf(site: Site, plug: Plug | undefined): Landing {
   if (!plug) return { lost: 'not-plugged', detail: '' };

@@ -175,6 +175,7 @@ function resolveInterface(statement: StatementOf<'interface'>, zones: readonly Z
     mac: statement.mac?.value,
     answers: statement.answers,
     pools: statement.lends.map(poolFrom),
+    relays: statement.relays.map((r) => r.value).filter(isIpv4),
     options: statement.options.map(({ option, only }) => ({ ...option, only: only?.value })),
     reserved: statement.keeps.map((k) => ({ address: k.address.value, mac: k.mac, label: k.label })),
     names: statement.names

@@ -1,5 +1,5 @@
 /** What a Site is made of: the statements of all files together, names resolved, as immutable values. */
-import type { DhcpOption, Ip, Mac, Prefix, Range } from '#core/addr';
+import type { DhcpOption, Ip, Ipv4, Mac, Prefix, Range } from '#core/addr';
 import type { Day } from '#core/base';
 import type { AnswersClause, Document, Span, Statement, StatementOf } from '#core/notation';
 
@@ -106,6 +106,8 @@ export interface Interface {
   readonly answers: readonly AnswersClause[];
   /** Of its DHCP server, used up in this order. */
   readonly pools: readonly Pool[];
+  /** DHCP servers elsewhere that are asked for the clients here (RFC 2131 §4.1). */
+  readonly relays: readonly Ipv4[];
   /** What its DHCP server tells beside, in the order written; with `only`, whom. */
   readonly options: readonly (DhcpOption & { readonly only?: Range })[];
   /** Addresses that only one station gets, in a pool or outside. */

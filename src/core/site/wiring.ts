@@ -82,6 +82,8 @@ export interface Station {
   /** The last 64 bits of the addresses that it makes itself; those of its MAC where absent. */
   readonly suffix?: bigint;
   readonly names: readonly Ip[];
+  /** Of the DHCP server that runs on it: each pool with the network that it is for. */
+  readonly lends: readonly LentPool[];
   readonly mac: Mac;
   /** Whether the MAC address is written, and not made up for it. */
   readonly macStated: boolean;
@@ -89,6 +91,11 @@ export interface Station {
   readonly silent: boolean;
   readonly seat: boolean;
   readonly off: boolean;
+}
+
+/** A pool with the network that its addresses are of. */
+export interface LentPool extends Pool {
+  readonly network: Prefix<Ipv4>;
 }
 
 export interface Far {
@@ -112,6 +119,8 @@ export interface RouterLeg {
   readonly address: Prefix<Ipv4>;
   readonly mac: Mac;
   readonly pool?: Pool;
+  /** DHCP servers elsewhere that it asks for the clients here. */
+  readonly relays: readonly Ipv4[];
 }
 
 /** A router inside, or a switch that routes. It speaks IPv4 and translates nothing. */
@@ -254,6 +263,12 @@ function statedStation(site: Site, s: StatementOf<'station'>): Station {
     gateway6: gateway6 as Ipv6 | undefined,
     suffix: s.suffix?.value,
     names: s.names.map((n) => n.value),
+    lends: s.lends.flatMap((clause) => {
+      const network = clause.network?.value ?? (own && networkOf(own));
+      return network && isIpv4(network.address)
+        ? [{ ...poolFrom(clause), network: network as Prefix<Ipv4> }]
+        : [];
+    }),
     mac: s.mac?.value ?? macFor(`station ${s.name}`),
     macStated: !!s.mac,
     listens: s.listens ?? [],
@@ -264,7 +279,7 @@ function statedStation(site: Site, s: StatementOf<'station'>): Station {
 }
 
 function statedRouter(site: Site, s: StatementOf<'router'>): InsideRouter {
-  const legs = s.legs.map(({ value: { plug, address, lends } }): RouterLeg => {
+  const legs = s.legs.map(({ value: { plug, address, lends, relays } }): RouterLeg => {
     const landing = legLanding(site, plug);
     const socket = plug.to === 'port' ? plug.port : `${plug.switch}/${plug.jack}`;
     const name = plug.tag === undefined ? socket : `${socket} tag ${plug.tag}`;
@@ -276,6 +291,7 @@ function statedRouter(site: Site, s: StatementOf<'router'>): InsideRouter {
       address: address.value as Prefix<Ipv4>,
       mac: macFor(`router ${s.name} ${name}`),
       pool: lends && poolFrom(lends),
+      relays: relays.map((r) => r.value).filter(isIpv4),
     };
   });
   const gateway = s.gateway?.value;
@@ -435,6 +451,7 @@ function supposedStation(site: Site, iface: Interface, port: string): Station {
     dhcp: lends,
     gateway: own?.address,
     names: resolvesItself && own ? [own.address] : (site.box?.names.map((n) => n.value) ?? []),
+    lends: [],
     mac: macFor(`desk ${iface.name}`),
     macStated: false,
     listens: [],

@@ -226,7 +226,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             other: tables ? maybe(', table blue', 2) : fc.constant(''),
             station: pick(
               ...['address .10', 'address .10', 'address .10', 'dhcp', 'none', 'strange'],
-              ...(shape.odd ? ['narrow', 'alone', 'other gateway', 'six', 'dark'] : []),
+              ...(shape.odd ? ['narrow', 'alone', 'other gateway', 'six', 'dark', 'relayed', 'served'] : []),
             ),
             beside: shape.odd ? maybe('yes') : fc.constant(''),
             behind: shape.routers
@@ -298,7 +298,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         const carrier = r.trunk ? `on p3 tag ${place * 10}` : `on p${place + 4}`;
         const plug = r.trunk ? `core/${place}` : `p${place + 4}`;
         const ip6 = six ? `, address6 2001:db8:61:${n}::1/64, advertises` : '';
-        const lends = r.station === 'dhcp' ? ', lends .50-.60' : '';
+        const lends = { dhcp: ', lends .50-.60', relayed: `, relays 10.99.${n}.5` }[r.station] ?? '';
         const iface = `interface ${name}-net: ${carrier}, zone ${name}${r.other}, address 10.61.${n}.1/24${r.also ? `, also 10.61.${n + 10}.1/24` : ''}${ip6}${lends}${r.answers}${r.guard}${r.off}\n`;
         const at = (clauses: string) => `station ${name}-pc: at ${plug}, ${clauses}${r.listens}\n`;
         const own = `10.61.${n}.10`;
@@ -306,6 +306,15 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         const sits: Record<string, string> = {
           none: '',
           dhcp: at('address by dhcp'),
+          // Lent by a server on a network of its own, and by one on the same.
+          relayed:
+            at('address by dhcp') +
+            `interface ${name}-rack: on p${place + 40}, zone ${name}${r.other}, address 10.99.${n}.1/24\n` +
+            `station ${name}-lender: at p${place + 40}, address 10.99.${n}.5/24, gateway .1, lends 10.61.${n}.50-.60 in 10.61.${n}.0/24\n`,
+          served: r.trunk
+            ? at('address by dhcp') +
+              `station ${name}-lender: at core/${place + 30}, address 10.61.${n}.5/24${gw}, lends .50-.60\n`
+            : at(`address ${own}/24${gw}`),
           strange: at(`address ${own}/16${gw}`),
           narrow: at(`address ${own}/28${gw}`),
           alone: at(`address ${own}/24`),

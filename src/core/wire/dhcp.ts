@@ -29,6 +29,9 @@ export const DHCP_TYPES = [
 ] as const;
 export type DhcpType = (typeof DHCP_TYPES)[number];
 
+/** What a relay says of the client's side, and the server gives back (RFC 3046). */
+export const RELAY_OPTION = 82;
+
 /** Option numbers, RFC 2132. */
 const OPTION = {
   mask: 1,
@@ -57,6 +60,10 @@ export interface Dhcp {
   readonly clientIp: Ipv4;
   /** The address given or offered. */
   readonly yourIp: Ipv4;
+  /** Of who asks on behalf of the client (RFC 2131 §2, giaddr); absent where the client asks itself. */
+  readonly relay?: Ipv4;
+  /** How many have handed it on; 0 where absent. */
+  readonly hops?: number;
   readonly clientMac: Mac;
   readonly broadcast: boolean;
   readonly mask?: Ipv4;
@@ -80,12 +87,13 @@ export function decodeDhcp(bytes: Uint8Array): Result<Dhcp, WireFault> {
   const [op, htype, hlen] = [r.u8(), r.u8(), r.u8()];
   if (op < 1 || op > 2 || htype !== 1 || hlen !== 6)
     return fault('dhcp', 'malformed', `op ${op}, hardware ${htype}/${hlen}`);
-  r.u8();
+  const hops = r.u8();
   const transaction = r.u32();
   r.u16();
   const flags = r.u16();
   const [clientIp, yourIp] = [r.u32() as Ipv4, r.u32() as Ipv4];
-  r.take(8);
+  r.take(4);
+  const relay = r.u32() as Ipv4;
   const clientMac = r.u48() as Mac;
   r.take(10 + 64 + 128);
   if (r.u32() !== COOKIE) return fault('dhcp', 'malformed', 'no magic cookie');
@@ -117,6 +125,8 @@ export function decodeDhcp(bytes: Uint8Array): Result<Dhcp, WireFault> {
     transaction,
     clientIp,
     yourIp,
+    relay: relay || undefined,
+    hops: hops || undefined,
     clientMac,
     broadcast: (flags & 0x8000) !== 0,
     mask: addresses(OPTION.mask)[0],
@@ -166,14 +176,14 @@ export function encodeDhcp(dhcp: Dhcp): Uint8Array {
     .u8(dhcp.reply ? 2 : 1)
     .u8(1)
     .u8(6)
-    .u8(0)
+    .u8(dhcp.hops ?? 0)
     .u32(dhcp.transaction)
     .u16(0)
     .u16(dhcp.broadcast ? 0x8000 : 0)
     .u32(dhcp.clientIp)
     .u32(dhcp.yourIp)
     .u32(0)
-    .u32(0)
+    .u32(dhcp.relay ?? 0)
     .u48(dhcp.clientMac);
   w.at = FIXED;
   w.u32(COOKIE);

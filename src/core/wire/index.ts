@@ -19,7 +19,7 @@ export { decodeUdp, encodeUdp } from './udp';
 export type { Udp } from './udp';
 export { TCP_HEADER, decodeTcp, encodeTcp } from './tcp';
 export type { Tcp } from './tcp';
-export { decodeDhcp, decodeOption, encodeDhcp, encodeOption } from './dhcp';
+export { RELAY_OPTION, decodeDhcp, decodeOption, encodeDhcp, encodeOption } from './dhcp';
 export type { Dhcp, DhcpType } from './dhcp';
 export { DHCPV6_STATUS, decodeDhcpv6, encodeDhcpv6 } from './dhcpv6';
 export type { Association, Dhcpv6, Dhcpv6Type } from './dhcpv6';

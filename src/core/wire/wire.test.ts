@@ -163,6 +163,8 @@ const dhcp: fc.Arbitrary<Dhcp> = fc.record(
     transaction: u(32),
     clientIp: address,
     yourIp: address,
+    relay: address.filter((a) => a !== 0),
+    hops: fc.integer({ min: 1, max: 16 }),
     clientMac: mac,
     broadcast: flag,
     mask: address,

@@ -231,6 +231,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
         ),
       ),
     ),
+    rare(rows(one('relays', slot('addresses', 'address', { many: true })))),
     of(
       'inside',
       rows(
@@ -426,6 +427,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
         slot('time', 'word', { lead: 'for', may: true, rare: true }),
         slot('gateway', 'address', { lead: 'gateway', may: true, rare: true }),
         slot('names', 'address', { lead: 'names', may: true, many: true }),
+        slot('relays', 'address', { lead: 'relays', may: true, many: true, rare: true }),
       ),
     ),
     GATEWAY,
@@ -441,6 +443,18 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     of('ipv6', rows(one('address6', slot('own', 'own', { many: true })), 'own')),
     of('ipv6', one('gateway6', slot('address', 'address'))),
     of('ipv6', one('suffix', slot('address', 'address'))),
+    rare(
+      rows(
+        one(
+          'lends',
+          slot('ranges', 'range', { many: true }),
+          slot('network', 'prefix', { lead: 'in', may: true }),
+          slot('for', 'duration', { lead: 'for', may: true }),
+          slot('gateway', 'address', { lead: 'gateway', may: true }),
+          slot('names', 'address', { lead: 'names', may: true, many: true }),
+        ),
+      ),
+    ),
     LISTENS,
     flag('seat'),
     SILENT,

@@ -5,7 +5,7 @@ import { isName, isReserved } from '#core/notation';
 import type { FileChange } from '#core/notation';
 import { firstHost, freeName, nextFreeSubnet } from '#core/model';
 import type { Model } from '#core/model';
-import { interfaceNamed, staticNetworks, zoneNamed } from '#core/site';
+import { interfaceNamed, landingOn, lendersAt, staticNetworks, zoneNamed } from '#core/site';
 import type { Site } from '#core/site';
 import { changeClauses } from '../change';
 import { Sheet, ask, pick, refuse } from './gesture';
@@ -233,10 +233,13 @@ export const SECOND_SUBNET: Gesture = {
     const iface = put['interface'] ?? place.interface ?? inside[0]?.name ?? '';
     const beside = interfaceNamed(site, iface);
     const own = put['own'] ?? neighbour(model, beside ? staticNetworks(beside) : []);
+    // Where somebody else lends, a second server is nothing to suggest.
+    const landing = beside && landingOn(beside);
+    const lent = landing && lendersAt(site, model.wiring, landing).length > 0;
     return [
       ask('interface', 'interface', iface, { offers: inside.map((i) => i.name) }),
       ask('own', 'own', own),
-      ask('pool', 'range', put['pool'] ?? fullPool(own), { may: true }),
+      ask('pool', 'range', put['pool'] ?? (lent ? '' : fullPool(own)), { may: true }),
     ];
   },
   write: ({ site }, values) => {

@@ -5,6 +5,7 @@ import { aggregateOneSided } from './interfaces/aggregate-one-sided';
 import { aggregateUnlike } from './interfaces/aggregate-unlike';
 import { optionOwned } from './leases/option-owned';
 import { optionUnused } from './leases/option-unused';
+import { relayUnanswered } from './leases/relay-unanswered';
 import { suffixNowhere } from './passing/suffix-nowhere';
 import { recordToLent } from './upstream/record-to-lent';
 import { recordUnserved } from './upstream/record-unserved';
@@ -214,6 +215,7 @@ export const STATED = [
   aggregateOneMember,
   optionOwned,
   optionUnused,
+  relayUnanswered,
   suffixNowhere,
   recordUnserved,
   recordToLent,

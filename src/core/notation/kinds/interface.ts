@@ -20,7 +20,18 @@ import { nearest } from '../grammar';
 import { placeOf } from '../lexer';
 import type { Span } from '../lexer';
 import type { Problems, Words } from '../reader';
-import { NOTE, PLACES, POOL_WORDS, isAddress6, mac, mtu, notIpv6, readAddress, readPool } from './shared';
+import {
+  NOTE,
+  PLACES,
+  POOL_WORDS,
+  addressList,
+  isAddress6,
+  mac,
+  mtu,
+  notIpv6,
+  readAddress,
+  readPool,
+} from './shared';
 
 /** What an interface runs over: one port for `on` and `pppoe`, the members for `bridge`, none for `loopback`. */
 interface Carrier {
@@ -75,6 +86,7 @@ export const INTERFACE = defineKind({
       { names: { words: ['learned'] } },
     ),
     lends: repeated((w, at) => readPool(w, at), { lends: {}, '*': { words: POOL_WORDS } }),
+    relays: addressList,
     option: repeated(readOption, { option: { words: Object.keys(OPTION_NAMES) }, '*': { words: ['for'] } }),
     keeps: repeated(readKeeps, { keeps: {}, '*': { words: ['for'] } }),
     answers: repeated(readAnswers, { from: PLACES, '*': { words: [...ANSWERABLE, 'from'] } }),
@@ -116,6 +128,8 @@ export const INTERFACE = defineKind({
       settle: v.settle?.value ?? 30,
       names: joinNames(v.names),
       lends: v.lends,
+      /** DHCP servers elsewhere that are asked for the clients here. */
+      relays: joined(v.relays),
       options: v.option,
       keeps: v.keeps,
       answers: v.answers,

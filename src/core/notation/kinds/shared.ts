@@ -84,22 +84,31 @@ export function readGateway6(w: Words): At<Ip> | undefined {
 /** What ends the ranges of a `lends`. */
 export const POOL_WORDS = ['for', 'gateway', 'names'];
 
-/** A pool, up to the end of its clause. */
-export function readPool(w: Words, at: Span): LendsClause {
+/** A pool, up to the end of its clause; with `of`, it may be of a network elsewhere. */
+export function readPool(w: Words, at: Span, of?: 'anywhere'): LendsClause {
+  const words = of ? [...POOL_WORDS, 'in'] : POOL_WORDS;
   const ranges: At<Range>[] = [];
+  let network: At<Prefix> | undefined;
   let seconds = 12 * 3600;
   let gateway: At<Ip> | undefined;
   let names: readonly At<Ip>[] = [];
-  if (w.done || POOL_WORDS.includes(w.peek!.text)) w.fault('a range such as .50-.199');
-  while (!w.done && !POOL_WORDS.includes(w.peek!.text)) {
+  if (w.done || words.includes(w.peek!.text)) w.fault('a range such as .50-.199');
+  while (!w.done && !words.includes(w.peek!.text)) {
     const range = w.range({ outside: 'finding', code: 'lends-empty' });
     if (range) ranges.push(range);
   }
   while (!w.done) {
     if (w.eat('for')) seconds = w.duration()?.value ?? seconds;
     else if (w.eat('gateway')) gateway = w.address({ outside: 'finding' });
-    else if (w.eat('names')) names = w.addressList(POOL_WORDS);
-    else w.fault('`for`, `gateway` or `names`');
+    else if (w.eat('names')) names = w.addressList(words);
+    else if (of && w.eat('in')) network = w.network();
+    else
+      w.fault(
+        words
+          .map((word) => `\`${word}\``)
+          .join(', ')
+          .replace(/, (?=[^,]*$)/, ' or '),
+      );
   }
-  return { ranges, seconds, gateway, names, at };
+  return { ranges, network, seconds, gateway, names, at };
 }

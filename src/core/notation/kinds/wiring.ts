@@ -144,7 +144,7 @@ export const ROUTER = defineKind({
   clauses: {
     leg: repeated(readLeg, {
       leg: { names: ['port', 'switch'] },
-      '*': { words: ['tag', 'lends', ...POOL_WORDS] },
+      '*': { words: ['tag', 'lends', 'relays', ...POOL_WORDS] },
     }),
     gateway,
     route: repeated(
@@ -173,9 +173,10 @@ function readLeg(w: Words, at: Span): At<LegClause> | undefined {
   const address = w.interfaceAddress();
   if (address && !isIpv4(address.value.address))
     return w.problems.syntax(address.at, formatIp(address.value.address), 'an IPv4 address with its length');
-  if (!w.done && !w.is('lends')) return w.fault('`lends`');
+  if (!w.done && !w.is('lends') && !w.is('relays')) return w.fault('`lends` or `relays`');
+  const relays = w.eat('relays') ? w.addressList() : [];
   const lends = w.eat('lends') ? readPool(w, at) : undefined;
-  return address && { value: { plug, address, lends }, at };
+  return address && { value: { plug, address, lends, relays }, at };
 }
 
 export const STATION = defineKind({
@@ -204,6 +205,10 @@ export const STATION = defineKind({
       return got;
     }),
     names: addressList,
+    lends: repeated((w, at) => readPool(w, at, 'anywhere'), {
+      lends: {},
+      '*': { words: ['in', ...POOL_WORDS] },
+    }),
     mac,
     listens,
     silent: flag,
@@ -225,6 +230,8 @@ export const STATION = defineKind({
       /** The last 64 bits of the address that it makes itself where a router advertises. */
       suffix: v.suffix && !isIpv4(v.suffix.value) ? { value: v.suffix.value, at: v.suffix.at } : undefined,
       names: joined(v.names),
+      /** Of a DHCP server that runs on it. */
+      lends: v.lends,
       mac: v.mac,
       listens: v.listens,
       silent: !!v.silent,

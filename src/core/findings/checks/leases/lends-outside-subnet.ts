@@ -5,6 +5,7 @@ import {
   formatRangeShort,
   hostRange,
   isIpv4,
+  networkOf,
   rangeSize,
   rangesOverlap,
 } from '#core/addr';
@@ -16,10 +17,10 @@ import { check } from '../../finding';
 import { live, phrase } from '../../queries';
 import { withoutAddresses } from '../../mending';
 
-/** A pool that is not wholly inside one subnet of its interface. */
+/** A pool that is not wholly inside one subnet of its interface, or the network that its station lends in. */
 export const lendsOutsideSubnet = check({
   code: 'lends-outside-subnet',
-  *run({ site }) {
+  *run({ site, wiring }) {
     for (const iface of live(site)) {
       const nets = staticNetworks(iface).filter((n): n is Prefix<Ipv4> => isIpv4(n.address));
       if (!nets.length) continue;
@@ -52,6 +53,17 @@ export const lendsOutsideSubnet = check({
           };
         }
     }
+    for (const { statement, name, address } of wiring.stations)
+      for (const { network, ranges } of statement?.lends ?? []) {
+        const net = network?.value ?? (address && networkOf(address));
+        for (const { value, at } of net ? ranges : [])
+          if (!contains(net!, value.first) || !contains(net!, value.last))
+            yield {
+              statement: statement!,
+              at,
+              values: { name, range: formatRangeShort(value), nets: formatPrefix(net!) },
+            };
+      }
   },
 });
 

@@ -1,4 +1,4 @@
-import { routersOn } from '#core/site';
+import { landingOn, lendersAt } from '#core/site';
 import { check } from '../../finding';
 import { live, statedCircuits } from '../../queries';
 
@@ -16,13 +16,18 @@ export const lendsTwoServers = check({
           others: [circuit.statement],
           values: { name: iface.name, other: `circuit ${circuit.name}`, port: iface.ports.join('+') },
         };
-      const rival = routersOn(c.wiring, `interface ${iface.name}`).find(({ leg }) => leg.pool);
+      const landing = landingOn(iface);
+      const rival = pool && landing && lendersAt(c.site, c.wiring, landing)[0];
       if (pool && rival)
         yield {
           statement: iface.statement,
           at: pool.at,
-          others: [rival.router.statement],
-          values: { name: iface.name, other: `router ${rival.router.name}`, port: iface.ports.join('+') },
+          others: rival.by.statement ? [rival.by.statement] : [],
+          values: {
+            name: iface.name,
+            other: `${rival.by.statement?.kind ?? 'station'} ${rival.by.name}`,
+            port: iface.ports.join('+'),
+          },
         };
     }
   },
