@@ -1,7 +1,7 @@
 /** Asking a DHCP server elsewhere on behalf of the clients of a segment. RFC 2131 §4.1, RFC 1542 §4.1, RFC 3046. */
-import type { Ipv4 } from '#core/addr';
-import { RELAY_OPTION } from '#core/wire';
-import type { Dhcp, Ipv4Packet } from '#core/wire';
+import type { Ipv4, Mac } from '#core/addr';
+import { BROADCAST, RELAY_OPTION } from '#core/wire';
+import type { Dhcp, IpPacket, Ipv4Packet } from '#core/wire';
 import { DHCP_SERVER_PORT, EVERYONE, dhcpPacket } from './host';
 
 /** More than so many do not hand a message on (RFC 1542 §4.1.1). */
@@ -43,4 +43,28 @@ export class DhcpRelay {
     const known = message.type !== 'nak' && message.clientIp !== 0;
     return dhcpPacket(answer, this.address, known ? message.clientIp : EVERYONE);
   }
+}
+
+/** What becomes of a message at a machine with relays: it goes on to servers, or to a client on one of its sides. */
+export type Relayed<S> =
+  | { readonly toServers: readonly Ipv4Packet[] }
+  | { readonly toClient: Ipv4Packet; readonly side: S; readonly destination: Mac };
+
+/** What a machine's relays make of a DHCP message that arrives by a side; undefined where it is none of theirs. */
+export function relayed<S extends { readonly relay?: DhcpRelay }>(
+  arrival: S,
+  sides: () => readonly S[],
+  { source, destination }: IpPacket,
+  message: Dhcp,
+): Relayed<S> | undefined {
+  if (message.reply) {
+    const side = sides().find((s) => s.relay?.address === destination);
+    const toClient = side?.relay?.toClient(message, source as Ipv4);
+    const toAll = toClient?.destination === EVERYONE;
+    return side && toClient && { toClient, side, destination: toAll ? BROADCAST : message.clientMac };
+  }
+  const { relay } = arrival;
+  // What a client sends to its server by address passes as any other packet.
+  const heard = relay && (destination === EVERYONE || destination === relay.address);
+  return heard ? { toServers: relay.toServers(message) } : undefined;
 }

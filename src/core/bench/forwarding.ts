@@ -4,7 +4,7 @@
  * file is when.
  */
 import { contains, isIpv4, isLinkLocal, isNobodysSource, isUnrouted } from '#core/addr';
-import type { Ip, Ipv4 } from '#core/addr';
+import type { Ip } from '#core/addr';
 import {
   checkSource,
   decideAnswer,
@@ -37,10 +37,11 @@ import {
   ipSize,
   quoteOf,
 } from '#core/wire';
-import type { Icmp, IpPacket } from '#core/wire';
+import type { Dhcp, Icmp, IpPacket } from '#core/wire';
 import type { BoxInterface } from './box-interface';
 import { FlowTable, fromSource, reversed, translated } from './flows';
 import type { Flow, KnownFlow } from './flows';
+import { relayed } from './dhcp-relay';
 import { DHCP_CLIENT_PORT, DHCP_SERVER_PORT, EVERYONE, dhcpPacket } from './host';
 import { icmpPacket, isEcho, readPacket, withClampedMss, withEnds, withQuote } from './packet';
 import type { Ends, ReadPacket } from './packet';
@@ -201,9 +202,9 @@ export class Forwarding {
     }
     const { server } = arrival;
     if (destinationPort !== DHCP_SERVER_PORT) return false;
-    if (this.relayed(arrival, read.packet, data)) return true;
-    if (!server) return false;
     const message = decodeDhcp(data);
+    if (message.ok && this.relayed(arrival, read.packet, message.value)) return true;
+    if (!server) return false;
     if (!message.ok || message.value.reply) return true;
     const answer = server.answer(message.value, this.side.scheduler.now);
     if (!answer) return true;
@@ -215,26 +216,17 @@ export class Forwarding {
   }
 
   /** Asks servers elsewhere for a client, or gives the client what a server answered. Returns whether it was that. */
-  private relayed(arrival: BoxInterface, { source, destination }: IpPacket, data: Uint8Array): boolean {
-    const message = decodeDhcp(data);
-    if (!message.ok) return false;
+  private relayed(arrival: BoxInterface, packet: IpPacket, message: Dhcp): boolean {
     const { table } = arrival.def;
-    if (message.value.reply) {
-      const side = this.side.relaying(table).find((i) => i.relay?.address === destination);
-      const answer = side?.relay?.toClient(message.value, source as Ipv4);
-      if (!side || !answer) return false;
-      const { clientMac } = message.value;
-      side.emit(answer.destination === EVERYONE ? BROADCAST : clientMac, ETHERTYPE.ipv4, answer);
-      return true;
-    }
-    const { relay } = arrival;
-    // What a client sends to its server by address passes as any other packet.
-    if (!relay || (destination !== EVERYONE && destination !== relay.address)) return false;
-    for (const packet of relay.toServers(message.value)) {
-      const route = lookUp(this.side.now().routes, table, packet.destination);
-      const out = route?.interface === undefined ? undefined : this.side.interfaceNamed(route.interface);
-      if (route && out) this.transmit(out, packet, nextHop(route, packet.destination));
-    }
+    const made = relayed(arrival, () => this.side.relaying(table), packet, message);
+    if (!made) return false;
+    if ('toClient' in made) made.side.emit(made.destination, ETHERTYPE.ipv4, made.toClient);
+    else
+      for (const asked of made.toServers) {
+        const route = lookUp(this.side.now().routes, table, asked.destination);
+        const out = route?.interface === undefined ? undefined : this.side.interfaceNamed(route.interface);
+        if (route && out) this.transmit(out, asked, nextHop(route, asked.destination));
+      }
     return true;
   }
 

@@ -3,7 +3,7 @@
  * lends addresses on its sides, and neither translates nor forbids anything. It sends no redirects.
  */
 import { contains, isIpv4, isUnrouted } from '#core/addr';
-import type { Ip, Ipv4, Services } from '#core/addr';
+import type { Ip, Ipv4, Mac, Services } from '#core/addr';
 import { wayInside } from '#core/site';
 import type { InsideRouter, RouterLeg } from '#core/site';
 import {
@@ -16,8 +16,8 @@ import {
   encodeIp,
   quoteOf,
 } from '#core/wire';
-import type { Icmp, IpPacket } from '#core/wire';
-import { DhcpRelay } from './dhcp-relay';
+import type { Dhcp, Icmp, IpPacket } from '#core/wire';
+import { DhcpRelay, relayed } from './dhcp-relay';
 import { DhcpServer } from './dhcp-server';
 import { Endpoints } from './endpoints';
 import type { HostSide, SendOptions } from './endpoints';
@@ -119,11 +119,11 @@ export class Router implements Machine, HostSide {
     const read = side.segment.receive(ethernet.value, frame.mark);
     if (!read || !isIpv4(read.packet.source)) return;
     const { packet, inner } = read;
-    const here = packet.destination === EVERYONE || packet.destination === side.leg.address.address;
     if (inner.protocol === 'udp' && inner.udp.destinationPort === DHCP_SERVER_PORT) {
-      if (this.relayed(side, packet, inner.udp.data)) return;
-      if (here) {
-        this.lend(side, inner.udp.data, packet.source as Ipv4);
+      const message = decodeDhcp(inner.udp.data);
+      if (message.ok && this.relayed(side, packet, message.value)) return;
+      if (packet.destination === EVERYONE || packet.destination === side.leg.address.address) {
+        if (message.ok) this.lend(side, message.value, packet.source as Ipv4);
         return;
       }
     }
@@ -133,36 +133,26 @@ export class Router implements Machine, HostSide {
   }
 
   /** Asks servers elsewhere for a client, or gives the client what a server answered. Returns whether it was that. */
-  private relayed(side: Side, { source, destination }: IpPacket, data: Uint8Array): boolean {
-    const message = decodeDhcp(data);
-    if (!message.ok) return false;
-    if (message.value.reply) {
-      const asker = this.sides.find((s) => s.relay?.address === destination);
-      const answer = asker?.relay?.toClient(message.value, source as Ipv4);
-      if (!asker || !answer) return false;
-      const to = answer.destination === EVERYONE ? BROADCAST : message.value.clientMac;
-      asker.nic.send({
-        bytes: encodeFrame({ destination: to, source: asker.leg.mac, type: ETHERTYPE.ipv4 }, answer),
-      });
-      return true;
-    }
-    const { relay } = side;
-    if (!relay || (destination !== EVERYONE && destination !== relay.address)) return false;
-    for (const packet of relay.toServers(message.value)) this.onward(packet, undefined);
+  private relayed(arrival: Side, packet: IpPacket, message: Dhcp): boolean {
+    const made = relayed(arrival, () => this.sides, packet, message);
+    if (!made) return false;
+    if ('toClient' in made) this.hand(made.side, made.destination, made.toClient);
+    else for (const asked of made.toServers) this.onward(asked, undefined);
     return true;
   }
 
-  private lend(side: Side, data: Uint8Array, client: Ipv4): void {
-    const message = decodeDhcp(data);
-    if (!side.server || !message.ok || message.value.reply) return;
-    const answer = side.server.answer(message.value, this.scheduler.now);
+  private lend(side: Side, message: Dhcp, client: Ipv4): void {
+    if (!side.server || message.reply) return;
+    const answer = side.server.answer(message, this.scheduler.now);
     if (!answer) return;
     const unicast = client !== 0 && answer.type !== 'nak';
     const packet = dhcpPacket(answer, side.leg.address.address, unicast ? client : EVERYONE);
-    const destination = unicast ? message.value.clientMac : BROADCAST;
-    side.nic.send({
-      bytes: encodeFrame({ destination, source: side.leg.mac, type: ETHERTYPE.ipv4 }, packet),
-    });
+    this.hand(side, unicast ? message.clientMac : BROADCAST, packet);
+  }
+
+  /** Sends a packet to somebody whose MAC address is known. */
+  private hand({ nic, leg }: Side, destination: Mac, packet: IpPacket): void {
+    nic.send({ bytes: encodeFrame({ destination, source: leg.mac, type: ETHERTYPE.ipv4 }, packet) });
   }
 
   private forward(side: Side, { packet }: ReadPacket, mark?: number): void {

@@ -1,9 +1,9 @@
 /** Pieces of text that several mends write. */
-import { compareIp, formatRangeShort, offsetIp } from '#core/addr';
+import { compareIp, formatIp, formatRangeShort, offsetIp } from '#core/addr';
 import type { Ip, Range } from '#core/addr';
 import { changeClauses, dropStatement, joinChanges, moveStatement } from '#core/edits';
 import { clausesOf } from '#core/notation';
-import type { AnswersClause, FileChange, Statement } from '#core/notation';
+import type { AnswersClause, FileChange, Statement, StatementOf } from '#core/notation';
 import { documentOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import type { Mend } from './finding';
@@ -21,6 +21,15 @@ export const moveBefore = (site: Site, statement: Statement, other: Statement): 
   what: 'move-before',
   values: { line: String(other.line) },
   changes: moveStatement(site, statement, { before: other }),
+});
+
+/** Gives a station or a router inside another gateway. */
+export const setGateway = (site: Site, statement: StatementOf<'station' | 'router'>, address: Ip): Mend => ({
+  what: 'set-station-gateway',
+  values: { station: statement.name, address: formatIp(address) },
+  changes: changeClauses(site, statement, [
+    { do: 'set', name: 'gateway', text: `gateway ${formatIp(address)}` },
+  ]),
 });
 
 /** The parts of a range without some addresses, in order. */

@@ -1,5 +1,5 @@
 /** Where flows come from and go to: what a name stands for, as sets of addresses at interfaces of the box. */
-import { IpSet, contains, hostRange, isIpv4, rangeContains } from '#core/addr';
+import { IpSet, contains, hostPrefix, hostRange, isIpv4, rangeContains } from '#core/addr';
 import type { Family, Ip, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import type { Model } from '#core/model';
@@ -175,17 +175,13 @@ function internetPlaces(g: Model, family: Family, among?: IpSet): Place[] {
     internetSet(g.site, g.prospects)
       .only(family)
       .minus(
-        IpSet.ofAddresses(
-          g.site.doors.flatMap((d) =>
-            d.outside && 'address' in d.outside.value ? [d.outside.value.address] : [],
-          ),
-        ),
-      )
-      .minus(
         IpSet.ofPrefixes(
-          g.site.doors.flatMap((d) =>
-            d.outside && 'prefix' in d.outside.value ? [d.outside.value.prefix] : [],
-          ),
+          g.site.doors.flatMap(({ outside }): Prefix[] => {
+            const said = outside?.value;
+            return !said || 'interface' in said
+              ? []
+              : ['address' in said ? hostPrefix(said.address) : said.prefix];
+          }),
         ),
       ),
   );

@@ -211,27 +211,28 @@ function doorRule(
 ): DoorRule[] {
   const said = s.outside?.value;
   if (!said || !s.inside || hasEnded(site, s)) return [];
+  const pairs = pairServices(s.services, s.insideServices);
+  if (!pairs) return [];
+  const rule = (outside: Ip, inside: Ip, moment?: string): DoorRule => ({
+    name: s.name,
+    outside,
+    moment,
+    services: pairs.outside,
+    inside,
+    insideServices: pairs.inside,
+    on: s.on?.name,
+    // `from any` opens it to everybody; without `from` the rules say to whom.
+    sources: s.sources.length ? (set(s.sources) ?? EVERYONE) : undefined,
+    log: !!s.log,
+    until: s.until?.value,
+    statement: s,
+  });
   if ('prefix' in said) {
-    const services = pairServices(s.services, s.insideServices);
     const inside = s.inside.type === 'addresses' ? s.inside.prefix : undefined;
-    return !services
-      ? []
-      : mapped(inside, said.prefix).map(([to, outside]) => ({
-          name: s.name,
-          outside,
-          services: services.outside,
-          inside: to,
-          insideServices: services.inside,
-          on: s.on?.name,
-          sources: s.sources.length ? (set(s.sources) ?? EVERYONE) : undefined,
-          log: !!s.log,
-          until: s.until?.value,
-          statement: s,
-        }));
+    return mapped(inside, said.prefix).map(([to, outside]) => rule(outside, to));
   }
   const iface = 'interface' in said ? interfaceNamed(site, said.interface.name) : undefined;
   const moment = iface?.dynamic ? iface.name : undefined;
-  const pairs = pairServices(s.services, s.insideServices);
   const outside =
     'address' in said
       ? said.address
@@ -241,23 +242,9 @@ function doorRule(
   const items = site.knowns.find((k) => k.name === named)?.items ?? [];
   const known = items.length === 1 ? items[0]!.value.range : undefined;
   const range = s.inside.type === 'addresses' ? s.inside.range : known;
-  if (outside === undefined || !range || range.first !== range.last || !pairs) return [];
-  return [
-    {
-      name: s.name,
-      outside,
-      moment,
-      services: pairs.outside,
-      inside: range.first,
-      insideServices: pairs.inside,
-      on: s.on?.name,
-      // `from any` opens it to everybody; without `from` the rules say to whom.
-      sources: s.sources.length ? (set(s.sources) ?? EVERYONE) : undefined,
-      log: !!s.log,
-      until: s.until?.value,
-      statement: s,
-    },
-  ];
+  return outside === undefined || !range || range.first !== range.last
+    ? []
+    : [rule(outside, range.first, moment)];
 }
 
 const EVERYONE = IpSet.all(4).union(IpSet.all(6));

@@ -12,7 +12,7 @@ import {
   rangeContains,
   subnetOf,
 } from '#core/addr';
-import type { DhcpOption, Ip, Ipv4, Ipv6, Mac, Prefix } from '#core/addr';
+import type { DhcpOption, Ip, Ipv4, Ipv6, Mac, Prefix, Range } from '#core/addr';
 import { memo } from '#core/base';
 import { lendersAt } from './lenders';
 import { interfaceAt, landed, meantAt } from './segments';
@@ -276,16 +276,24 @@ function leaseFor(iface: Interface, station: Station, taken: ReadonlySet<Ip>): P
     if (net && iface.pools.length) return { address: kept.address, length: net.length };
   }
   const reserved = new Set<Ip>(iface.reserved.map((k) => k.address));
-  for (const pool of iface.pools)
-    for (const range of pool.ranges) {
-      const net = staticNetworks(iface).find((n) => contains(n, range.first));
-      if (!net || !isIpv4(range.first)) continue;
-      for (let a = range.first as number; a <= (range.last as number); a++) {
-        const address = a as Ipv4;
-        if (!reserved.has(address) && !taken.has(address) && contains(net, address))
-          return { address, length: net.length };
-      }
-    }
+  const free = (a: Ipv4) => !reserved.has(a) && !taken.has(a);
+  for (const range of iface.pools.flatMap((p) => p.ranges)) {
+    const net = staticNetworks(iface).find((n) => contains(n, range.first));
+    const lease = net && lowestIn(range, net, free);
+    if (lease) return lease;
+  }
+  return undefined;
+}
+
+/** The lowest free address of a range that a network holds. */
+function lowestIn(
+  { first, last }: Range,
+  net: Prefix,
+  free: (address: Ipv4) => boolean,
+): Prefix<Ipv4> | undefined {
+  if (!isIpv4(first) || !isIpv4(last)) return undefined;
+  for (let a = first as number; a <= last; a++)
+    if (contains(net, a as Ipv4) && free(a as Ipv4)) return { address: a as Ipv4, length: net.length };
   return undefined;
 }
 
@@ -297,12 +305,9 @@ function leaseElsewhere(
   taken: ReadonlySet<Ip>,
 ): Prefix<Ipv4> | undefined {
   for (const { network, pool } of lendersAt(site, wiring, station.landing))
-    for (const { first, last } of pool.ranges) {
-      if (!isIpv4(first) || !isIpv4(last)) continue;
-      for (let a = first as number; a <= last; a++) {
-        const address = a as Ipv4;
-        if (contains(network, address) && !taken.has(address)) return { address, length: network.length };
-      }
+    for (const range of pool.ranges) {
+      const lease = lowestIn(range, network, (a) => !taken.has(a));
+      if (lease) return lease;
     }
   return undefined;
 }

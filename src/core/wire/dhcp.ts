@@ -8,6 +8,7 @@ import { OPTION_NAMES } from '#core/addr';
 import type { Ipv4, Mac, OptionValue } from '#core/addr';
 import { ByteReader, ByteWriter, ok } from '#core/base';
 import type { Result } from '#core/base';
+import { namedSize, putName } from './dns';
 import { fault } from './fault';
 import type { WireFault } from './fault';
 
@@ -201,13 +202,11 @@ export function encodeOption(value: OptionValue): Uint8Array {
     }
     case 'text':
       return Uint8Array.from(value.text, (c) => c.charCodeAt(0) & 0x7f);
-    case 'names':
-      return Uint8Array.from(
-        value.names.flatMap((name) => [
-          ...name.split('.').flatMap((label) => [label.length, ...Array.from(label, (c) => c.charCodeAt(0))]),
-          0,
-        ]),
-      );
+    case 'names': {
+      const w = new ByteWriter(value.names.reduce((sum, name) => sum + namedSize(name), 0));
+      for (const name of value.names) putName(w, name);
+      return w.bytes;
+    }
     case 'number': {
       const w = new ByteWriter(value.octets);
       if (value.octets === 4) w.u32(value.value);

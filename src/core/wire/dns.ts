@@ -94,10 +94,11 @@ export function decodeDns(bytes: Uint8Array): Result<Dns, WireFault> {
   });
 }
 
-const namedSize = (name: string): number => (name === '' ? 1 : name.length + 2);
+/** The octets of a name as labels, uncompressed. */
+export const namedSize = (name: string): number => (name === '' ? 1 : name.length + 2);
 
-/** A name as labels, uncompressed. */
-function putName(w: ByteWriter, name: string): void {
+/** Writes a name as labels, uncompressed (RFC 1035 §3.1). */
+export function putName(w: ByteWriter, name: string): void {
   for (const label of name === '' ? [] : name.split('.')) {
     w.u8(label.length);
     for (const c of label) w.u8(c.charCodeAt(0) & 0x7f);

@@ -1,8 +1,8 @@
 import { contains, formatIp } from '#core/addr';
 import type { Ip } from '#core/addr';
-import { changeClauses } from '#core/edits';
 import { landed, routerAt, routersOn, stationsOf } from '#core/site';
 import { check } from '../../finding';
+import { setGateway } from '../../mending';
 import { addressPhrase, inside, ownFor } from '../../queries';
 
 /** A station whose gateway is nobody's address on its segment. */
@@ -29,17 +29,7 @@ export const stationGatewayForeign = check({
             interface: iface.name,
             own: addressPhrase(iface.addresses.map((a) => a.prefix.address)),
           },
-          mends: right
-            ? [
-                {
-                  what: 'set-station-gateway',
-                  values: { station: station.name, address: formatIp(right.address) },
-                  changes: changeClauses(c.site, statement, [
-                    { do: 'set', name: 'gateway', text: `gateway ${formatIp(right.address)}` },
-                  ]),
-                },
-              ]
-            : [],
+          mends: right ? [setGateway(c.site, statement, right.address)] : [],
         };
       }
     // Behind routers inside the gateway is one of them.
@@ -61,18 +51,7 @@ export const stationGatewayForeign = check({
           interface: `router ${first.router.name}`,
           own: addressPhrase(legs.map(({ leg }) => leg.address.address)),
         },
-        mends:
-          right === undefined
-            ? []
-            : [
-                {
-                  what: 'set-station-gateway',
-                  values: { station: station.name, address: formatIp(right) },
-                  changes: changeClauses(c.site, statement, [
-                    { do: 'set', name: 'gateway', text: `gateway ${formatIp(right)}` },
-                  ]),
-                },
-              ],
+        mends: right === undefined ? [] : [setGateway(c.site, statement, right)],
       };
     }
   },

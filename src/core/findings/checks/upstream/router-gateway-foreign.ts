@@ -1,8 +1,8 @@
 import { contains, formatIp } from '#core/addr';
 import type { Ip } from '#core/addr';
-import { changeClauses } from '#core/edits';
 import { interfaceAt, routersOn } from '#core/site';
 import { check } from '../../finding';
+import { setGateway } from '../../mending';
 import { addressPhrase } from '../../queries';
 
 /** A router inside that has no gateway, or one that nobody has: what is behind it gets nowhere. */
@@ -41,18 +41,7 @@ export const routerGatewayForeign = check({
           interface: first.who,
           own: addressPhrase(first.own),
         },
-        mends:
-          right === undefined
-            ? []
-            : [
-                {
-                  what: 'set-station-gateway',
-                  values: { station: router.name, address: formatIp(right) },
-                  changes: changeClauses(c.site, statement, [
-                    { do: 'set', name: 'gateway', text: `gateway ${formatIp(right)}` },
-                  ]),
-                },
-              ],
+        mends: right === undefined ? [] : [setGateway(c.site, statement, right)],
       };
     }
   },
