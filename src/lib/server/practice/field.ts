@@ -48,14 +48,21 @@ let fields = 0;
 const pidsIn = (ns: string): number[] =>
   spawnSync('ip', ['netns', 'pids', ns], { encoding: 'utf8' }).stdout.split('\n').filter(Boolean).map(Number);
 
-/** Ends what runs in a namespace, whatever it is. */
+/**
+ * Ends what runs in a namespace, whatever it is. Who is listed may have a child before its end that is not, so that it is
+ * asked again until nobody is there.
+ */
 function endAllIn(ns: string): void {
-  for (const pid of pidsIn(ns))
-    try {
-      process.kill(pid, 'SIGKILL');
-    } catch {
-      // It has ended by itself meanwhile.
-    }
+  const end = Date.now() + 10_000;
+  for (let pids = pidsIn(ns); pids.length; pids = pidsIn(ns)) {
+    if (Date.now() > end) throw new Error(`what runs in ${ns} does not end: ${pids.join(' ')}`);
+    for (const pid of pids)
+      try {
+        process.kill(pid, 'SIGKILL');
+      } catch {
+        // It has ended by itself meanwhile.
+      }
+  }
 }
 
 /** Takes up what a program left that was killed before it could. */
