@@ -153,6 +153,9 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
   'uplink-tie': say(
     '{name} and {other} both have priority {priority}: which one is used is left to the order of the file',
   ),
+  'share-alone': say(
+    '{name} shares, but no other uplink of table {table} with priority {priority} does: all that it might take it takes anyway',
+  ),
   'uplink-unwatched': say(
     '{name} is not watched: when its provider is dead behind its own gateway, {other} does not take over',
   ),
@@ -321,6 +324,8 @@ export const MEND_TEXTS: { readonly [W in MendCode]: (values: MendValues[W]) => 
   'gateway-to-pool': say('give {address} to the clients of the pool instead'),
   'remove-gateway': say('take the gateway off {name}'),
   'set-priority': say('give {name} priority {priority}'),
+  'share-both': say('let {other} and {name} share new flows'),
+  'share-beside': say('let {other} share beside {name}'),
   'add-watch': say('watch {address}'),
   'add-guard': say('put guard on {name}'),
   'use-names': say('use {addresses}'),

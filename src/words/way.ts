@@ -8,6 +8,7 @@ const BECAUSE: Readonly<Record<PassedOver['because'], string>> = {
   distance: 'is farther',
   priority: 'stands by',
   order: 'comes later in the file',
+  shared: 'takes its share of the sources',
 };
 
 /** `203.0.113.9 goes by fibre to 198.51.100.17 (0.0.0.0/0 of table main); harbour stands by`. */

@@ -15,6 +15,8 @@ import {
   decideSend,
   lookUp,
   nextHop,
+  sharedRoute,
+  wayBy,
 } from '#core/semantics';
 import type {
   Flow as SentFlow,
@@ -314,15 +316,12 @@ export class Forwarding {
   /** Step 8: `send` first for what would go out by an uplink, then the usual lookup. The rule itself: it never goes. */
   private routeFor(arrival: BoxInterface, flow: SentFlow, table: string): Route | SendRule | undefined {
     const { routes, rules, states } = this.side.now();
-    const usual = lookUp(routes, table, flow.destination);
+    const ordinary = lookUp(routes, table, flow.destination);
+    const usual = sharedRoute(rules, this.side.now(), arrival.name, flow, ordinary);
     const outward = !usual?.interface || this.side.interfaceNamed(usual.interface)?.def.uplink;
     const send = outward && rules.sends.length ? decideSend(rules, arrival.def, flow) : undefined;
     if (!send) return usual;
-    const by = (name: string): Route | undefined => {
-      const state = states.get(name);
-      const own = routes.filter((r) => r.interface === name && contains(r.prefix, flow.destination));
-      return state?.up && state.alive ? own.sort((a, b) => b.prefix.length - a.prefix.length)[0] : undefined;
-    };
+    const by = (name: string): Route | undefined => wayBy(routes, states, name, flow.destination);
     const chosen = by(send.by);
     if (chosen || send.otherwise === undefined) return chosen ?? usual;
     return send.otherwise === 'never' ? send : (by(send.otherwise.interface) ?? send);

@@ -1,5 +1,6 @@
 /** The order of uplinks. */
 import type { FileChange } from '#core/notation';
+import { isSharer } from '#core/semantics';
 import type { Interface, Site } from '#core/site';
 import { changeClauses, joinChanges } from './change';
 
@@ -13,26 +14,51 @@ export function uplinksInOrder(site: Site): Interface[] {
 
 /**
  * Moves an uplink to another place among those of its table, 0 the first. The priorities that were there are given out
- * anew; none that need not change is written.
+ * anew; none that need not change is written. Uplinks that share stay together: nobody comes between them.
  */
 export function moveUplink(site: Site, name: string, to: number): FileChange[] {
-  const moved = site.interfaces.find((i) => i.name === name && i.uplink);
+  const row = uplinksInOrder(site);
+  const moved = row.find((i) => i.name === name);
   if (!moved) return [];
-  const row = uplinksInOrder(site).filter((i) => i.table === moved.table);
-  const priorities: number[] = [];
-  for (const { priority } of row) priorities.push(Math.max(priority, (priorities.at(-1) ?? -1) + 1));
-  const rest = row.filter((i) => i !== moved);
-  const place = Math.max(0, Math.min(to, rest.length));
-  const order = [...rest.slice(0, place), moved, ...rest.slice(place)];
+  const mine = row.filter((i) => i.table === moved.table);
+  const from = mine.indexOf(moved);
+  const place = Math.max(0, Math.min(to, mine.length - 1));
+  const rest = together(mine.filter((i) => i !== moved));
+  // Up into some that share is up before them, down is down behind them.
+  let before = 0;
+  for (let seen = 0; before < rest.length; before++) {
+    const size = rest[before]!.length;
+    if (place < from ? seen + size > place : seen >= place) break;
+    seen += size;
+  }
+  const groups = together(mine);
+  // Among its like there is no order.
+  if (groups.some((group) => group.includes(moved) && group.includes(mine[place]!))) return [];
+  const order = [...rest.slice(0, before), [moved], ...rest.slice(before)];
+  const levels: number[] = [];
+  for (const [first] of groups) levels.push(Math.max(first!.priority, (levels.at(-1) ?? -1) + 1));
+  while (levels.length < order.length) levels.push(levels.at(-1)! + 1);
   return joinChanges(
-    ...order.flatMap((iface, i) =>
-      iface.priority === priorities[i]
-        ? []
-        : [
-            changeClauses(site, iface.statement, [
-              { do: 'set', name: 'priority', text: `priority ${priorities[i]!}` },
-            ]),
-          ],
+    ...order.flatMap((group, i) =>
+      group
+        .filter((iface) => iface.priority !== levels[i])
+        .map((iface) =>
+          changeClauses(site, iface.statement, [
+            { do: 'set', name: 'priority', text: `priority ${levels[i]!}` },
+          ]),
+        ),
     ),
   );
+}
+
+/** Uplinks in their order, those that share as one. */
+function together(row: readonly Interface[]): Interface[][] {
+  const out: Interface[][] = [];
+  for (const iface of row) {
+    const last = out.at(-1)?.[0];
+    if (last && isSharer(last) && isSharer(iface) && last.priority === iface.priority)
+      out.at(-1)!.push(iface);
+    else out.push([iface]);
+  }
+  return out;
 }

@@ -71,6 +71,7 @@ export const SEVERITIES = {
   'gateway-inside': 'warning',
   'no-default-route': 'error',
   'uplink-tie': 'warning',
+  'share-alone': 'warning',
   'uplink-unwatched': 'warning',
   'watch-single': 'advice',
   'route-unreachable': 'error',
@@ -187,6 +188,8 @@ export interface MendValues {
   'route-block': { readonly circuit: string; readonly block: string; readonly address: string };
   'gateway-to-pool': { readonly address: string };
   'remove-gateway': { readonly name: string };
+  'share-both': { readonly name: string; readonly other: string };
+  'share-beside': { readonly name: string; readonly other: string };
   'set-priority': { readonly name: string; readonly priority: string };
   'add-watch': { readonly address: string };
   'add-guard': { readonly name: string };

@@ -468,6 +468,13 @@ const ROWS: readonly Row[] = [
     subject: 'interface/spare',
   },
   {
+    code: 'share-alone',
+    raise: second('address by dhcp, priority 2, share 3, answers ping, guard'),
+    near: spare([LINE, `${LINE}, share 1`]).replace('priority 2', 'share 3'),
+    mend: true,
+    subject: 'interface/spare',
+  },
+  {
     code: 'uplink-unwatched',
     raise: second('address by dhcp, priority 2, answers ping, guard'),
     near: `${line(`${LINE}, watch 192.0.2.80 192.0.2.53`)}interface spare: on p4, zone world, address by dhcp, priority 2, answers ping, guard\n`,

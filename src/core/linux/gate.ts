@@ -22,6 +22,7 @@ import {
 } from './match';
 import type { Match, SuffixOn } from './match';
 import { NOWHERE, hex } from './numbers';
+import { shareLines } from './shares';
 import { Statements } from './statements';
 import type { Teller } from './statements';
 import type { Told } from './told';
@@ -66,6 +67,7 @@ class Gate {
     const guards = this.guards();
     const answers = this.answers();
     const sends = told.rules.sends.flatMap((s) => this.send(s));
+    const shares = shareLines(told, this.statements);
     const from = this.zones.map((z) => ({ name: `from/${z.name}`, lines: this.fromZone(z) }));
     const leaving = this.leaves((rule) => (rule.action.as === 'never' ? 'drop' : 'accept'), true);
     const showing = this.leaves((rule, out) => this.shown(rule, out), false);
@@ -109,7 +111,7 @@ class Gate {
         ...(arrivals.length
           ? [
               // Some route of the table must lead back (RFC 3704 §2.4).
-              `meta mark set iifname map ${map(arrivals, (i) => hex(told.numbers.ofTable(i.table)))}`,
+              this.byTable(map),
               'fib saddr . mark oif missing drop',
               ...(guards.jumps.length ? [`iifname vmap { ${guards.jumps.join(', ')} }`] : []),
               `ct mark set iifname map ${map(arrivals, (i) => hex(this.number(i)))}`,
@@ -119,10 +121,12 @@ class Gate {
       ...doors.chains.map((c) => chain(c.name, '', c.lines)),
       chain('doors', 'type nat hook prerouting priority -100', [...doors.lines, ...moved]),
       ...(sends.length ? [chain('sending', '', sends)] : []),
+      ...shares.chains.map((c) => chain(c.name, '', c.lines)),
       chain('choosing', '', [
         // A door has said already.
         `ct mark and 0xffff0000 != 0 meta mark set ct mark >> 16 return`,
         ...(sends.length ? this.outward(map) : []),
+        ...(shares.lines.length ? [this.byTable(map), ...shares.lines] : []),
         'meta mark set ct mark >> 16',
       ]),
       chain('ways', 'type filter hook prerouting priority -90', [
@@ -199,6 +203,7 @@ class Gate {
         // Uplinks that do not count as alive; whoever watches them keeps it.
         'set dead { type mark ; }',
         ...this.momentSets(),
+        ...shares.sets,
         ...(this.outer.length
           ? [
               `set outer { type ifname ; elements = { ${this.outer.map((i) => quoted(this.dev(i))).join(', ')} } ; }`,
@@ -372,11 +377,15 @@ class Gate {
   /** Statements of sending speak of what would leave by an uplink, or by nothing. */
   private outward(map: (list: readonly Interface[], to: (i: Interface) => string) => string): string[] {
     return [
-      `meta mark set iifname map ${map(this.arrivals, (i) => hex(this.told.numbers.ofTable(i.table)))}`,
+      this.byTable(map),
       ...(this.uplinks.length ? [`fib daddr . mark oifname ${this.devs(this.uplinks)} jump sending`] : []),
       'ct mark and 0xffff0000 == 0 fib daddr type != local fib daddr . mark oif missing jump sending',
     ];
   }
+
+  /** Has what follows ask the table that a packet arrived at. */
+  private byTable = (map: (list: readonly Interface[], to: (i: Interface) => string) => string): string =>
+    `meta mark set iifname map ${map(this.arrivals, (i) => hex(this.told.numbers.ofTable(i.table)))}`;
 
   private send(s: SendRule): string[] {
     const by = interfaceNamed(this.told.site, s.by);

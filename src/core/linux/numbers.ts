@@ -84,6 +84,9 @@ export const hex = (n: number): string => `0x${n.toString(16)}`;
 /** A flow that goes nowhere, since its only way is dead. */
 export const NOWHERE = 0xffff;
 
+/** Added to a table's number: to be looked up there without its default routes. */
+export const NO_DEFAULT = 0x10000;
+
 /** What fits: more interfaces or tables than this have no numbers. */
 export const MOST = { interfaces: INTERFACES.count, tables: TABLES.count } as const;
 

@@ -13,12 +13,21 @@ import type { Family, Prefix } from '#core/addr';
 import type { Route } from '#core/semantics';
 import { interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
-import { hex } from './numbers';
+import { NO_DEFAULT, hex } from './numbers';
 import { isDark, isTold } from './told';
 import type { Told } from './told';
 
 /** Places in the order of rules (ip-rule(8)), before main at 32766. */
-const PREF = { way: 100, table: 110, nowhere: 120, bound: 150, arrived: 200, alone: 201 } as const;
+const PREF = {
+  exact: 95,
+  inexact: 96,
+  way: 100,
+  table: 110,
+  nowhere: 120,
+  bound: 150,
+  arrived: 200,
+  alone: 201,
+} as const;
 
 /** The lines of `addresses`: in order, so that the first of a subnet is the one that the box speaks with. */
 export function wantedAddresses(told: Told): string[] {
@@ -99,6 +108,14 @@ const familiesOf = (told: Told): readonly Family[] => (told.six ? [4, 6] : [4]);
 export function wantedRules(told: Told): string[] {
   const { live, numbers, dev } = told;
   const out: string[] = [];
+  const shared = new Set(told.rules.shares.map((s) => s.table));
+  for (const t of shared) {
+    const table = t === 'main' ? 'main' : numbers.kernelTable(t);
+    const mark = hex(NO_DEFAULT + numbers.ofTable(t));
+    out.push(`4 ${PREF.exact} from all fwmark ${mark}/0x1ffff lookup ${table} suppress_prefixlength 0`);
+  }
+  if (shared.size)
+    out.push(`4 ${PREF.inexact} from all fwmark ${hex(NO_DEFAULT)}/${hex(NO_DEFAULT)} unreachable`);
   for (const f of familiesOf(told)) {
     for (const i of live)
       out.push(

@@ -3,7 +3,8 @@ import { familyOf, formatIp, formatPrefix, mustIpv4, parseIp } from '#core/addr'
 import type { Family, Ip, Prefix } from '#core/addr';
 import { answerOf } from '#core/bench';
 import type { Attempt, Bench, BoxInterface } from '#core/bench';
-import { lookUp } from '#core/semantics';
+import { lookUp, shareBy } from '#core/semantics';
+import type { Route } from '#core/semantics';
 import { circuitsOf, describedPorts } from '#core/site';
 import type { Interface } from '#core/site';
 import { listeningFar, namedFar, targetBeyond } from './targets';
@@ -107,10 +108,17 @@ export function uplinkLadder(bench: Bench, iface: Interface, family: Family): Up
   return {
     interface: iface.name,
     family: family === 4 ? 'ipv4' : 'ipv6',
-    active: route?.interface === iface.name,
+    active: route?.interface === iface.name || (family === 4 && sharesWith(bench, route, iface)),
     supposed: iface.ports.length > 0 && iface.ports.every((p) => !described.has(p)),
     stages: stages.finish(),
   };
+}
+
+/** Whether an uplink that lives takes a share of what goes by a default route. */
+function sharesWith({ box }: Bench, usual: Route | undefined, { name }: Interface): boolean {
+  const rule = usual?.prefix.length === 0 ? shareBy(box.rules().shares, usual) : undefined;
+  const state = box.states().get(name);
+  return !!rule?.uplinks.some((u) => u.name === name) && !!state?.up && state.alive;
 }
 
 /** Why there is no address of a family: what was tried, and what came of it. */

@@ -437,7 +437,7 @@ export function exitsOf(reach: Reach, promise: { readonly from: Who; readonly ad
       .flatMap((q) => reach.passings(p, q, family, 'routed').map((x) => ({ x, q })))
       .filter(({ x }) => !x.flows.services.intersect(ServiceSet.askable).isEmpty);
     // Where some take the active uplink, those count, and somebody must be there for them.
-    const usual = out.filter(({ x }) => isUsual(reach, p, x, family));
+    const usual = out.filter(({ x }) => usualPart(reach, p, x, family));
     const counting = usual.length ? usual : out;
     const met = counting.some(({ q }) => q.far && !q.far.silent);
     return met || !counting.length ? [] : [counting[0]!.x.flows.destinations.ranges[0]!.first];
@@ -464,8 +464,8 @@ function leavesAs(reach: Reach, from: Who, address: Ip): Fault | undefined {
       return whyLost(reach, point, group, goals[0], passing, family);
     }
     // The active uplink counts before one that a statement of sending chose.
-    const usual = askable.filter((x) => isUsual(reach, p, x, family));
-    const chosen = askable.filter((x) => !usual.includes(x) && !isMet(x, usual));
+    const usual = askable.flatMap((x) => usualPart(reach, p, x, family) ?? []);
+    const chosen = askable.filter((x) => !isMet(x, usual));
     for (const x of [...usual, ...chosen]) {
       const via = x.outcome?.route?.via;
       const out = x.outcome?.departure;
@@ -487,11 +487,17 @@ function leavesAs(reach: Reach, from: Who, address: Ip): Fault | undefined {
   return undefined;
 }
 
-/** Whether flows leave by the uplink that carries the default route of their table. */
-function isUsual(reach: Reach, from: Place, x: Passing, family: Family): boolean {
+/** What of some flows leaves by the uplink that they take where no statement of sending speaks of them. */
+function usualPart(reach: Reach, from: Place, x: Passing, family: Family): Passing | undefined {
+  const { ways, onward } = reach.follower;
+  const by = x.outcome?.departure?.name;
+  if (by === undefined) return undefined;
   const first = x.flows.destinations.ranges[0]!.first;
-  const way = reach.follower.ways.waysOf(from.at.table, family).find((w) => w.destinations.has(first));
-  return !!way?.route && way.route.interface === x.outcome?.departure?.name;
+  const way = ways.waysOf(from.at.table, family).find((w) => w.destinations.has(first));
+  const shared = onward.sharedBy(from.at, way?.route, by, first);
+  if (!shared) return way?.route?.interface === by ? x : undefined;
+  const sources = x.flows.sources.intersect(shared);
+  return sources.isEmpty ? undefined : { ...x, flows: { ...x.flows, sources } };
 }
 
 /** Whether all sources of some flows also have others. */

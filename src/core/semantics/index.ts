@@ -9,7 +9,8 @@
  *  5. Source check, of what starts a flow: a route leads back; `guard` asks for one by this interface.
  *  6. Door: a new flow to a door's address and service gets the inside address and service.
  *  7. For the box itself: the `answers` of the arrival interface decide.
- *  8. Route: `send` first, then the longest prefix of the table, then distance, priority and order.
+ *  8. Route: `send` first, then the longest prefix of the table, then distance, priority and order; of a default route
+ *     by an uplink that shares, the share of the source.
  *  9. Passage: the first statement between the two zones; none: `within`, or nothing between zones.
  * 10. Leave: the first statement says which source address the flow shows, or that it never goes.
  * 11. Neighbour: the next hop must answer on the interface.
@@ -19,7 +20,6 @@ export {
   LOGINS,
   addressesFor,
   answerServices,
-  behindInterface,
   compileRules,
   outwardRules,
   suffixed,
@@ -31,6 +31,19 @@ export {
   zoneSet,
 } from './rules';
 export type { AnswerRule, DoorRule, HostSuffix, LeaveRule, PassageRule, Rules, SendRule } from './rules';
+export { behindInterface } from './behind';
+export {
+  BUCKETS,
+  bucketOf,
+  isSharer,
+  isWide,
+  preferenceOf,
+  shareBy,
+  sharedRoute,
+  usualRoute,
+  wayBy,
+} from './share';
+export type { ShareRule, Sharer } from './share';
 export { foreseenStates, inOrder, isNextHop, leadsTo, lookUp, nextHop, routesOf } from './routes';
 export type { InterfaceState, Route, States } from './routes';
 export {

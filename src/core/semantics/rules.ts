@@ -1,5 +1,5 @@
 /** What the box does with a packet, stated once as data: ordered regions with their actions. */
-import { IpSet, addressesIn, contains, isIpv4, specialPrefixes } from '#core/addr';
+import { IpSet, addressesIn, isIpv4, specialPrefixes } from '#core/addr';
 import type { Family, Ip, Prefix, ServiceItem, Services } from '#core/addr';
 import { memo } from '#core/base';
 import type { Day } from '#core/base';
@@ -7,6 +7,9 @@ import { MOST_MAPPED } from '#core/notation';
 import type { AnswerName, AnswersClause, StatementOf, Who } from '#core/notation';
 import { addressesOf, hasEnded, interfaceNamed, networksOf, zoneNamed } from '#core/site';
 import type { Interface, Prospects, Site, Wiring, Zone } from '#core/site';
+import { behindInterface } from './behind';
+import { sharesOf } from './share';
+import type { ShareRule } from './share';
 
 /** One statement of passing: which flows it takes. An absent set takes every address. */
 export interface PassageRule {
@@ -94,6 +97,8 @@ export interface Rules {
   readonly leaves: readonly LeaveRule[];
   readonly doors: readonly DoorRule[];
   readonly sends: readonly SendRule[];
+  /** What of the usual order is shared out, by table and priority. */
+  readonly shares: readonly ShareRule[];
   /** By interface name. */
   readonly answers: ReadonlyMap<string, readonly AnswerRule[]>;
 }
@@ -163,7 +168,7 @@ export function outwardRules(
   site: Site,
   wiring: Wiring,
   prospects: Prospects,
-): Pick<Rules, 'leaves' | 'sends'> {
+): Pick<Rules, 'leaves' | 'sends' | 'shares'> {
   const leaves = site.leaves.flatMap((s) => leaveRule(site, wiring, prospects, s));
   const sends = site.sends.map((s): SendRule => {
     const { arrival, sources } = whoRule(site, wiring, prospects, s.who);
@@ -176,7 +181,7 @@ export function outwardRules(
       statement: s,
     };
   });
-  return { leaves, sends };
+  return { leaves, sends, shares: sharesOf(site, prospects) };
 }
 
 /** Rules of statements that name no addresses, and so mean the same in every site. */
@@ -375,26 +380,6 @@ export function internetSet(site: Site, prospects: Prospects): IpSet {
 
 const PUBLIC4 = IpSet.all(4).minus(IpSet.ofPrefixes(specialPrefixes(4)));
 const PUBLIC6 = IpSet.all(6).minus(IpSet.ofPrefixes(specialPrefixes(6)));
-
-/** The networks behind an interface: its subnets, the static routes out by it, and the known hosts behind it. */
-export function behindInterface(site: Site, prospects: Prospects, iface: Interface): IpSet {
-  const nets: Prefix[] = [...networksOf(iface, prospects)];
-  for (const table of site.tables)
-    for (const route of table.routes) {
-      const via = route.via?.value;
-      const byHere =
-        route.interface?.name === iface.name ||
-        (!route.interface &&
-          via !== undefined &&
-          table.name === iface.table &&
-          networksOf(iface, prospects).some((n) => contains(n, via)));
-      if (byHere && route.prefix.length > 0) nets.push(route.prefix);
-    }
-  const known = site.knowns
-    .filter((k) => k.behind?.name === iface.name)
-    .flatMap((k) => k.items.map((i) => i.value.range));
-  return IpSet.ofPrefixes(nets).union(IpSet.of(known));
-}
 
 /** The addresses a zone stands for: what is behind its interfaces, and the internet too where it is upstream. */
 export function zoneSet(site: Site, prospects: Prospects, zone: Zone): IpSet {

@@ -28,6 +28,10 @@ import {
   lookUp,
   outInterfaces,
   routesOf,
+  BUCKETS,
+  bucketOf,
+  preferenceOf,
+  usualRoute,
   wayTo,
 } from './index';
 import type { Route } from './index';
@@ -87,7 +91,7 @@ table main: route 10.0.0.0/8 via 10.61.20.9, route 10.62.0.0/16 via 10.61.20.9 d
   ];
   for (const [table, address, says] of rows)
     it(`${address} from ${table}`, () => {
-      expect(wayText(wayTo(routes, table, parseIp(address)!))).to.contain(says);
+      expect(wayText(wayTo(routes, [], table, parseIp(address)!))).to.contain(says);
     });
 });
 
@@ -313,5 +317,87 @@ known boss: 10.61.20.7
       ['drop', 'drop'],
       ['allow', 'allow'],
     ]);
+  });
+});
+
+describe('shares of uplinks', () => {
+  const sharers = fc
+    .array(fc.integer({ min: 1, max: 16 }), { minLength: 2, maxLength: 6 })
+    .map((all) => all.map((weight, n) => ({ name: `line${n}`, weight })));
+  const buckets = [...Array(BUCKETS).keys()];
+
+  it('are as long as the weights say, to a bucket, whoever is dead; nobody on a live line moves', () => {
+    fc.assert(
+      fc.property(sharers, fc.nat(5), (uplinks, n) => {
+        const orders = buckets.map((b) => preferenceOf(b, uplinks));
+        for (const order of orders)
+          expect([...order].sort()).to.deep.equal(uplinks.map((u) => u.name).sort());
+        const total = uplinks.reduce((sum, u) => sum + u.weight, 0);
+        const firsts = orders.map((order) => order[0]);
+        for (const { name, weight } of uplinks)
+          expect(
+            Math.abs(firsts.filter((f) => f === name).length - (BUCKETS * weight) / total),
+          ).to.be.lessThan(1);
+        const dead = uplinks[n % uplinks.length]!.name;
+        for (const order of orders)
+          if (order[0] !== dead) expect(order.find((name) => name !== dead)).to.equal(order[0]);
+        // Its sources go to the others by their weights, within what an octet can part.
+        const moved = orders.filter((order) => order[0] === dead).map((order) => order[1]);
+        const rest = uplinks.filter((u) => u.name !== dead);
+        const left = rest.reduce((sum, u) => sum + u.weight, 0);
+        for (const { name, weight } of rest)
+          expect(
+            Math.abs(moved.filter((m) => m === name).length - (moved.length * weight) / left),
+          ).to.be.lessThan(2);
+      }),
+    );
+  });
+
+  it('part neighbours: of two like lines each takes every other address, and no octet twice', () => {
+    const two = [
+      { name: 'a', weight: 1 },
+      { name: 'b', weight: 1 },
+    ];
+    const taken = buckets.map((octet) => preferenceOf(bucketOf(octet), two)[0]);
+    expect(taken.every((name, octet) => name === (octet % 2 ? 'b' : 'a'))).to.equal(true);
+    expect(new Set(buckets.map(bucketOf)).size).to.equal(BUCKETS);
+  });
+
+  it('speak of what is behind the box only, and of the default route only', () => {
+    const site = siteFrom(`zone world: upstream
+zone studio:
+interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17, share 1
+interface cable: on p2, zone world, address 203.0.113.18/29, gateway .17, share 1
+interface radio: on p4, zone world, address 192.0.2.2/29, gateway .1, priority 2, share 1
+interface studio: on p3, zone studio, address 10.61.20.1/24
+table main: route 10.70.0.0/15 via 10.61.20.9, route 192.0.2.128/25 by fibre
+`);
+    const wiring = completeWiring(site);
+    const prospects = foresee(site, wiring);
+    const rules = compileRules(site, wiring, prospects);
+    const states = foreseenStates(site, prospects);
+    const routes = routesOf(site, states);
+    const goes = (source: string, destination: string, arrival = 'studio', dead?: string) => {
+      const now = new Map(states);
+      if (dead !== undefined) now.set(dead, { ...states.get(dead)!, alive: false });
+      const usable = routes.map((r) => (r.interface === dead ? { ...r, usable: false } : r));
+      const flow = { source: parseIp(source)!, destination: parseIp(destination)! };
+      const from = { name: arrival, table: 'main' };
+      return usualRoute(rules, { routes: usable, states: now }, from, flow)?.interface;
+    };
+    const far = '198.18.0.80';
+    expect(['10.61.20.50', '10.61.20.51', '10.70.0.1', '10.70.1.1'].map((s) => goes(s, far))).to.deep.equal([
+      'fibre',
+      'cable',
+      // A network of so many addresses is parted by the third octet.
+      'fibre',
+      'cable',
+    ]);
+    expect(goes('10.61.20.51', '192.0.2.200'), 'a longer prefix').to.equal('fibre');
+    expect(goes('10.61.20.51', '198.51.100.20'), 'a connected network').to.equal('fibre');
+    expect(goes('10.9.9.51', far), 'a stranger').to.equal('fibre');
+    expect(goes('10.61.20.51', far, 'radio'), 'what comes in by an uplink').to.equal('fibre');
+    expect(goes('10.61.20.51', far, 'studio', 'cable')).to.equal('fibre');
+    expect(goes('10.61.20.50', far, 'studio', 'fibre')).to.equal('cable');
   });
 });

@@ -156,6 +156,7 @@ function resolveInterface(statement: StatementOf<'interface'>, zones: readonly Z
     gateway6,
     uplink: !off && (!!zone?.upstream || gateway.by !== 'none' || gateway6.by !== 'none'),
     priority: statement.priority?.value ?? 1,
+    share: statement.share?.value,
     carrier: statement.carrier?.by,
     login:
       statement.carrier?.user === undefined

@@ -82,6 +82,8 @@ export interface Interface {
   /** Not off, and in an upstream zone or with a gateway of either family. */
   readonly uplink: boolean;
   readonly priority: number;
+  /** Its part, 1 to 16, of what uplinks of its table and priority share. */
+  readonly share?: number;
   /** What carries it; absent where that could not be read. */
   readonly carrier?: 'on' | 'bridge' | 'pppoe' | 'loopback';
   /** Of a PPPoE session. */

@@ -9,7 +9,7 @@ export interface SiteShape {
   readonly tables: boolean;
   /** The same addresses in both tables. */
   readonly twins: boolean;
-  /** Statements of sending. */
+  /** Statements of sending, and uplinks that share. */
   readonly sends: boolean;
   /** How many uplinks at most. */
   readonly uplinks: number;
@@ -67,10 +67,14 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
     .record({
       inside: fc.shuffledSubarray([...INSIDE], { minLength: 2 }),
       uplinks: fc.integer({ min: 1, max: shape.uplinks }),
+      /** What of new flows each uplink takes, where they share. */
+      shares: shape.sends
+        ? fc.constantFrom(undefined, undefined, undefined, [1, 1] as const, [3, 1] as const, [1, 16] as const)
+        : fc.constant(undefined),
       six: shape.six ? fc.boolean() : fc.constant(false),
       tables: shape.tables ? fc.integer({ min: 0, max: 3 }).map((n) => n === 0) : fc.constant(false),
     })
-    .chain(({ inside, uplinks, six, tables }) => {
+    .chain(({ inside, uplinks, shares, six, tables }) => {
       const ups = ['fibre', 'radio'].slice(0, uplinks);
       const zones = ['world', ...inside];
       const names = [...ups, ...inside.map((z) => `${z}-net`)];
@@ -353,7 +357,11 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             also: first ? maybe(', also .19') : fc.constant(''),
             translating: maybe(', translating'),
             table: tables && !first ? maybe(', table blue') : fc.constant(''),
-            priority: first ? maybe(', priority 3') : fc.constant(', priority 2'),
+            priority: shares
+              ? fc.constant(`, share ${shares[first ? 0 : 1]}`)
+              : first
+                ? maybe(', priority 3')
+                : fc.constant(', priority 2'),
             line: shape.odd ? pick('said', 'said', 'said', 'routing', 'supposed') : fc.constant('said'),
             block: shape.odd && first ? pick('', '', BLOCK, `${BLOCK} routed`) : fc.constant(''),
             way: pick('', '', '', '', '', '', ...(shape.odd ? ['off', 'off link', 'on link', 'six'] : [])),

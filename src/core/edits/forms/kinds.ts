@@ -200,6 +200,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
       one('block', slot('prefix', 'prefix'), slot('routed', 'flag', { lead: 'routed', may: true })),
     ),
     of('uplink', one('priority', slot('order', 'number'))),
+    of('uplink', one('share', slot('weight', 'number'))),
     of(
       'uplink',
       rows(

@@ -116,6 +116,7 @@ import { routeShadowed } from './upstream/route-shadowed';
 import { routeUnreachable } from './upstream/route-unreachable';
 import { slaacNot64 } from './upstream/slaac-not-64';
 import { timeMissing } from './upstream/time-missing';
+import { shareAlone } from './upstream/share-alone';
 import { uplinkTie } from './upstream/uplink-tie';
 import { uplinkUnwatched } from './upstream/uplink-unwatched';
 import { watchSingle } from './upstream/watch-single';
@@ -237,6 +238,7 @@ export const STATED = [
   slaacNot64,
   timeMissing,
   uplinkTie,
+  shareAlone,
   uplinkUnwatched,
   watchSingle,
 ] as const;

@@ -294,6 +294,35 @@ describe('who leaves by what', () => {
     expect(moveUplink(site, 'line', 0)).to.deep.equal([]);
     expect(moveUplink(site, 'office', 0)).to.deep.equal([]);
   });
+
+  it('keeps uplinks that share together: one that is carried among them comes before or behind', () => {
+    const three = siteFrom(
+      `${TEXT}interface third: on p7, zone world, address by dhcp, priority 5, share 1\n`.replace(
+        'priority 5',
+        'priority 5, share 2',
+      ),
+    );
+    const orderOf = (s: typeof three) => uplinksInOrder(s).map((i) => `${i.name} ${i.priority}`);
+    expect(orderOf(three)).to.deep.equal(['line 1', 'spare 5', 'third 5']);
+    expect(orderOf(siteAfter(three, moveUplink(three, 'line', 1)))).to.deep.equal([
+      'spare 1',
+      'third 1',
+      'line 5',
+    ]);
+    const last = siteAfter(three, moveUplink(three, 'line', 2));
+    expect(orderOf(last)).to.deep.equal(['spare 1', 'third 1', 'line 5']);
+    expect(orderOf(siteAfter(last, moveUplink(last, 'line', 1)))).to.deep.equal([
+      'line 1',
+      'spare 5',
+      'third 5',
+    ]);
+    expect(moveUplink(three, 'third', 1)).to.deep.equal([]);
+    expect(orderOf(siteAfter(three, moveUplink(three, 'third', 0)))).to.deep.equal([
+      'third 1',
+      'line 5',
+      'spare 6',
+    ]);
+  });
 });
 
 describe('the site book', () => {

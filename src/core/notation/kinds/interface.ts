@@ -76,6 +76,7 @@ export const INTERFACE = defineKind({
       return prefix && { value: { prefix: prefix.value, routed }, at: prefix.at };
     }),
     priority: once((w) => w.number(1, 9999)),
+    share: once((w) => w.number(1, 16)),
     watch: repeated(readWatch, { '*': { words: ['every', 'lost'] } }),
     settle: once((w) => w.duration()),
     names: repeated(
@@ -119,6 +120,8 @@ export const INTERFACE = defineKind({
       gateway6: v.gateway6,
       block: v.block,
       priority: v.priority,
+      /** Its part of the new flows that uplinks of one table and priority share. */
+      share: v.share,
       watch: v.watch.length ? v.watch.flatMap((w) => w.addresses) : NONE,
       /** Seconds between two watch pings. */
       watchEvery: v.watch.reduce((every, w) => w.every ?? every, 5),

@@ -3,7 +3,7 @@ import type { FlowService, Ip } from '#core/addr';
 import { readPacket } from '#core/bench';
 import type { Attempt, Bench, Step } from '#core/bench';
 import type { Point } from '#core/reach';
-import { lookUp } from '#core/semantics';
+import { lookUp, usualRoute } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
 import { interfaceNamed } from '#core/site';
 import { isEnd } from '../explain';
@@ -92,14 +92,21 @@ export const spoke = (bench: Bench, t: Try): boolean =>
     .stepsOf(t.mark)
     .some((s: Step) => (s.code === 'sent' || s.code === 'host-no-gateway') && s.node === t.to.name);
 
-/** Whether a try left by the uplink that carries the default route of where it arrived. */
+/** Whether a try left by the uplink that it would take if no statement of sending spoke of it. */
 export function byActive(bench: Bench, t: Try, target: Ip): boolean {
-  const own = bench.stepsOf(t.mark).filter((s) => s.node === bench.box.name);
-  const arrival = own.find((s) => s.code === 'arrived')?.interface;
-  const table = interfaceNamed(bench.site, arrival)?.table ?? 'main';
-  return (
-    own.find((s) => s.code === 'routed')?.interface === lookUp(bench.box.routes(), table, target)?.interface
-  );
+  const { box } = bench;
+  const own = bench.stepsOf(t.mark).filter((s) => s.node === box.name);
+  const arrived = own.find((s) => s.code === 'arrived');
+  const arrival = interfaceNamed(bench.site, arrived?.interface);
+  const source = arrived?.packet.source;
+  const usual =
+    arrival && source !== undefined
+      ? usualRoute(box.rules(), { routes: box.routes(), states: box.states() }, arrival, {
+          source,
+          destination: target,
+        })
+      : lookUp(box.routes(), 'main', target);
+  return own.find((s) => s.code === 'routed')?.interface === usual?.interface;
 }
 
 export type Witness = Point & { readonly arrival: { readonly name: string } };

@@ -253,7 +253,7 @@ export class Content {
         const way = to ? `${to.name} ${this.between(from.zone, to.zone)} ${this.departure(from, to)}` : '';
         return `${this.rule(rule)} ${route?.via} ${way}`;
       });
-      const sent = doors.length && this.reach.model.rules.sends.length ? this.sends() : '';
+      const sent = doors.length ? this.sends() : '';
       return `${String(address)} ${from.zone?.upstream} ${sent} ${led.join(';')}`;
     });
   }
@@ -311,15 +311,19 @@ export class Content {
     });
   }
 
-  /** Everything that statements of sending read: rarely there, so all of it. */
+  /** Everything that statements of sending and shares read: rarely there, so all of it. */
   private sends(): number {
     const { rules, routes, states } = this.reach.model;
-    if (!rules.sends.length) return 0;
+    if (!rules.sends.length && !rules.shares.length) return 0;
     return (this.sendings ??= this.memory.id(
       [
         ...rules.sends.map(
           (s) =>
             `${s.arrival?.zone} ${s.arrival?.interface} ${text(s.sources)} ${asked(s.services)} ${s.by} ${JSON.stringify(s.otherwise)}`,
+        ),
+        ...rules.shares.map(
+          (s) =>
+            `${s.table} ${s.uplinks.map((u) => `${u.name}*${u.weight}`).join()} ${[...s.from].map(([name, set]) => `${name} ${set.key}`).join()}`,
         ),
         ...routes.map(
           (r) =>

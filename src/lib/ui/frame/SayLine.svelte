@@ -173,7 +173,7 @@
       {/if}
     {:else if said.does === 'where'}
       <p class="font-semibold" data-testid="say-answer">
-        {wayText(wayTo(session.model.routes, said.table, said.address))}
+        {wayText(wayTo(session.model.routes, session.model.rules.shares, said.table, said.address))}
       </p>
     {:else if said.does === 'go'}
       <p>

@@ -1,8 +1,9 @@
-import { changeClauses } from '#core/edits';
+import { changeClauses, joinChanges } from '#core/edits';
+import { isSharer } from '#core/semantics';
 import { check } from '../../finding';
 import { pairs, uplinks } from '../../queries';
 
-/** Two uplinks of one table with the same priority: the file's order decides. */
+/** Two uplinks of one table with the same priority that do not share: the file's order decides. */
 export const uplinkTie = check({
   code: 'uplink-tie',
   *run({ site }) {
@@ -11,7 +12,8 @@ export const uplinkTie = check({
         a.table === b.table &&
         a.priority === b.priority &&
         a.gateway.by !== 'none' &&
-        b.gateway.by !== 'none'
+        b.gateway.by !== 'none' &&
+        !(isSharer(a) && isSharer(b))
       )
         yield {
           statement: b.statement,
@@ -25,6 +27,15 @@ export const uplinkTie = check({
               changes: changeClauses(site, b.statement, [
                 { do: 'set', name: 'priority', text: `priority ${b.priority + 1}` },
               ]),
+            },
+            {
+              what: 'share-both',
+              values: { name: b.name, other: a.name },
+              changes: joinChanges(
+                ...[a, b]
+                  .filter((i) => !isSharer(i))
+                  .map((i) => changeClauses(site, i.statement, [{ do: 'add', text: 'share 1' }])),
+              ),
             },
           ],
         };

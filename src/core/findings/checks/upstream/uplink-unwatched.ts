@@ -1,9 +1,14 @@
 import { formatIp, isIpv4 } from '#core/addr';
 import { changeClauses } from '#core/edits';
+import { isSharer } from '#core/semantics';
+import type { Interface } from '#core/site';
 import { check } from '../../finding';
 import { uplinks } from '../../queries';
 
-/** Two uplinks, the first without a watch: a provider that is dead behind its own gateway is not noticed. */
+/**
+ * Two uplinks, the first without a watch, or one of those that share with it: a provider that is dead behind its own
+ * gateway is not noticed.
+ */
 export const uplinkUnwatched = check({
   code: 'uplink-unwatched',
   *run(c) {
@@ -12,8 +17,8 @@ export const uplinkUnwatched = check({
       const order = uplinks(c.site)
         .filter((i) => i.table === table && i.gateway.by !== 'none')
         .sort((a, b) => a.priority - b.priority);
-      const [first, second] = order;
-      if (!first || !second || first.statement.watch.length) continue;
+      const [first] = order;
+      if (!first || order.length < 2) continue;
       // Two hosts, so that one of them being down does not look like a dead line.
       const targets = c.wiring.fars
         .filter((f) => !f.silent)
@@ -21,21 +26,28 @@ export const uplinkUnwatched = check({
         .slice(0, 2)
         .map(formatIp)
         .join(' ');
-      yield {
-        statement: first.statement,
-        others: [second.statement],
-        values: { name: first.name, other: second.name },
-        mends:
-          targets === ''
-            ? []
-            : [
-                {
-                  what: 'add-watch',
-                  values: { address: targets, name: first.name },
-                  changes: changeClauses(c.site, first.statement, [{ do: 'add', text: `watch ${targets}` }]),
-                },
-              ],
-      };
+      for (const used of order.filter((i) => i === first || sharesWith(i, first))) {
+        const next = order.find((i) => i !== used);
+        if (!next || used.statement.watch.length) continue;
+        yield {
+          statement: used.statement,
+          others: [next.statement],
+          values: { name: used.name, other: next.name },
+          mends:
+            targets === ''
+              ? []
+              : [
+                  {
+                    what: 'add-watch',
+                    values: { address: targets, name: used.name },
+                    changes: changeClauses(c.site, used.statement, [{ do: 'add', text: `watch ${targets}` }]),
+                  },
+                ],
+        };
+      }
     }
   },
 });
+
+const sharesWith = (i: Interface, first: Interface): boolean =>
+  isSharer(i) && isSharer(first) && i.priority === first.priority;
