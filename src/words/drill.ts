@@ -31,7 +31,7 @@ const DEEDS: { readonly [D in DrillAct['what']]: (act: DrillAct) => string } = {
 /** What is done to a line. */
 export const deedText = (act: DrillAct): string => DEEDS[act.what](act);
 
-const BECAUSE: { readonly [D in NonNullable<Noticed['dead']>]: string } = {
+const BECAUSE: { readonly [D in Exclude<Noticed['dead'], undefined | 'resting'>]: string } = {
   carrier: 'no light on its cable',
   address: 'no address',
   neighbour: 'its gateway answers no ARP',
@@ -39,10 +39,15 @@ const BECAUSE: { readonly [D in NonNullable<Noticed['dead']>]: string } = {
 };
 
 /** What the box noticed of an uplink. */
-export function noticedText({ interface: name, dead, ended }: Noticed): string {
-  if (dead === undefined) return `${name} is used again`;
-  const flows = ended.length === 1 ? 'a flow' : `${ended.length} flows`;
-  return `${name} counts as dead: ${BECAUSE[dead]}${ended.length ? `; ${flows} by it ended` : ''}`;
+export function noticedText({ interface: name, dead, called, ended, staying = [] }: Noticed): string {
+  const count = (flows: readonly unknown[]) => (flows.length === 1 ? 'a flow' : `${flows.length} flows`);
+  if (called) return `${name} is called, since no other lives`;
+  if (dead === undefined)
+    return `${name} is used again${staying.length ? `; ${count(staying)} elsewhere ${staying.length === 1 ? 'stays' : 'stay'} there until the end` : ''}`;
+  const gone = ended.length ? `; ${count(ended)} by it ended` : '';
+  return dead === 'resting'
+    ? `${name} rests again${gone}`
+    : `${name} counts as dead: ${BECAUSE[dead]}${gone}`;
 }
 
 export const outageText = ({ from, to, lost }: Outage): string =>

@@ -225,6 +225,56 @@ describe('a live box', function () {
     await until(() => way() === 'p2', 4, 'the second uplink is used at once');
   });
 
+  it('calls an uplink on standby when no other lives, and has it rest again; two that share part the desks', async () => {
+    const { isp, desk } = field.ns;
+    field.in(isp, 'ip link set e1 up');
+    keep(
+      `${WORKS}interface harbour: on p2, zone world, address 203.0.113.18/29, gateway .17, standby, watch 192.0.2.2 every 1s lost 2\n`,
+    );
+    const way = (from = '') => /dev (\S+)/.exec(field.console(`ip route get ${PLACES.far} ${from}`).out)?.[1];
+    const isUp = () => field.console('cat /sys/class/net/p2/flags').out.trim().endsWith('3');
+    await until(() => way() === 'p1' && field.pings(desk, PLACES.far), 10, 'the first uplink is used');
+    expect(isUp(), 'who stands by rests').to.equal(false);
+    const rungs = (
+      json(field.live('prove', BOX, '--json')) as { uplinks: { stages: { detail: string }[] }[] }
+    ).uplinks;
+    expect(JSON.stringify(rungs)).to.contain('rests while another uplink lives');
+    expect(field.live('drift', BOX).out).to.contain('as it was told');
+    field.in(isp, 'ip link set e1 down');
+    await until(() => way() === 'p2' && field.pings(desk, PLACES.far), 12, 'who stands by is called');
+    expect(field.live('drift', BOX).out).to.contain('as it was told');
+    field.in(isp, 'ip link set e1 up');
+    await until(() => way() === 'p1' && !isUp(), 15, 'it rests again');
+    expect(field.pings(desk, PLACES.far)).to.equal(true);
+    expect(field.live('drift', BOX).out).to.contain('as it was told');
+
+    // Both on duty, one to one: desks of even addresses by the first, of odd ones by the second.
+    keep(
+      `${WORKS.replace('gateway .17, watch', 'gateway .17, share 1, watch')}interface harbour: on p2, zone world, address 203.0.113.18/29, gateway .17, share 1, watch 192.0.2.2 every 1s lost 2\n`,
+    );
+    field.in(desk, 'ip addr add 10.61.20.51/24 dev d1');
+    const seenBy = (from: string) => {
+      field.in(
+        isp,
+        'nft delete table ip seen; nft add table ip seen; nft "add chain ip seen f { type filter hook prerouting priority -300 ; }"; nft add rule ip seen f iif e1 icmp type echo-request counter; nft add rule ip seen f iif e2 icmp type echo-request counter',
+      );
+      expect(field.in(desk, `ping -q -c1 -W1 -I ${from} ${PLACES.far}`).status).to.equal(0);
+      return [...field.in(isp, 'nft list table ip seen').out.matchAll(/iif "(e\d)".*packets (\d+)/g)].flatMap(
+        ([, dev, n]) => (n === '1' ? [dev] : []),
+      );
+    };
+    await until(() => seenBy('10.61.20.51').includes('e2'), 8, 'both uplinks live');
+    expect(seenBy('10.61.20.50')).to.deep.equal(['e1']);
+    expect(field.live('drift', BOX).out).to.contain('as it was told');
+    field.in(isp, 'ip link set e2 down');
+    await until(
+      () => field.in(desk, `ping -q -c1 -W1 -I 10.61.20.51 ${PLACES.far}`).status === 0,
+      6,
+      'the desk of the dead one goes on',
+    );
+    field.in(isp, 'ip link set e2 up; nft delete table ip seen');
+  });
+
   it('gives addresses, names and the way out to a desk that asks', async () => {
     keep(
       WORKS.replace('names 192.0.2.53', 'names 192.0.2.53, serves names').replace(

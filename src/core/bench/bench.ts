@@ -49,6 +49,8 @@ interface Attachment {
 
 /** How long addresses may take at switching on: four tries of DHCP with their pauses. */
 const LEASE_PATIENCE: Milliseconds = 12_000;
+/** How long an uplink on standby takes until it is called and has its addresses. */
+const STANDBY_PATIENCE: Milliseconds = 40_000;
 /** How long a station waits for what routers advertise: the answer to its question, and trying its address. */
 const ADVERTISED: Milliseconds = 1_500;
 /** One way between a provider and the rest of the internet, where the circuit does not say. */
@@ -348,7 +350,9 @@ export class Bench {
     const longest = this.site.interfaces
       .filter((i) => i.uplink)
       .map((i) => i.watch.every * (i.watch.lost + 1) + 4);
-    return Math.max(1, ...longest) * 1000;
+    // Who stands by is called after a while, and asks for its addresses then.
+    const called = this.site.interfaces.some((i) => i.standby) ? STANDBY_PATIENCE : 0;
+    return Math.max(1, ...longest) * 1000 + called;
   }
 
   /** Lets time pass until watches and leases have had their say. */

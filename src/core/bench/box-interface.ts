@@ -81,6 +81,8 @@ export class BoxInterface implements SegmentSide {
   /** Asks DHCP servers elsewhere for the clients here. */
   readonly relay?: DhcpRelay;
   monitor?: UplinkMonitor;
+  /** It is on standby, and was not called: it neither sends nor hears anything. */
+  rests = false;
   /** Which member port a MAC address was seen on, for bridges. */
   private readonly seenOn = new Map<Mac, Nic>();
   private cached?: Prefix[];
@@ -176,6 +178,7 @@ export class BoxInterface implements SegmentSide {
   // ---- what it is at the moment
 
   get carrier(): boolean {
+    if (this.rests) return false;
     return this.nics.length === 0 ? this.def.carrier === 'loopback' : this.nics.some((n) => n.carrier);
   }
 
@@ -252,10 +255,33 @@ export class BoxInterface implements SegmentSide {
 
   start(): void {
     this.advertiser?.start();
+    this.ask();
+  }
+
+  /** Asks for its addresses, where anybody may hear it. */
+  private ask(): void {
     if (!this.carrier) return;
     this.dhcp?.start();
     this.session?.start();
     if (!this.session) this.start6();
+  }
+
+  /** Called from its rest: it asks for its addresses as after power-up. */
+  wake(): void {
+    this.rests = false;
+    this.ask();
+    this.monitor?.refresh();
+  }
+
+  /** Back to rest: a session is ended, and what it got is gone; who lent it is told nothing, as when a cable is pulled. */
+  rest(): void {
+    this.session?.stop();
+    this.rests = true;
+    this.segment.neighbours.clear();
+    this.dhcp?.stop();
+    this.autoconf?.stop();
+    this.dhcpv6?.stop();
+    this.monitor?.refresh();
   }
 
   private start6(): void {
@@ -266,6 +292,7 @@ export class BoxInterface implements SegmentSide {
   carrierChanged(nic: Nic): void {
     this.segment.neighbours.clear();
     this.seenOn.clear();
+    if (this.rests) return;
     if (nic.carrier) {
       if (this.dhcp?.lease) this.dhcp.renew();
       else this.dhcp?.start();
@@ -282,6 +309,7 @@ export class BoxInterface implements SegmentSide {
   // ---- frames
 
   emit(destination: Mac, type: number, payload: Uint8Array | IpPacket, mark?: number): void {
+    if (this.rests) return;
     const { tag, pcp } = this.def;
     const vlan = tag === undefined ? undefined : { id: tag, pcp };
     const bytes = encodeFrame({ destination, source: this.mac, vlan, type }, payload);
@@ -291,6 +319,7 @@ export class BoxInterface implements SegmentSide {
 
   /** Takes a frame that arrived on one of its ports with its tag. */
   receive(nic: Nic, frame: Frame, ethernet: Ethernet): void {
+    if (this.rests) return;
     const { source, destination, type, payload } = ethernet;
     if (this.nics.length > 1 && this.bridge(nic, frame, source, destination)) return;
     if (!this.segment.takes(destination)) return;

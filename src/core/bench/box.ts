@@ -7,7 +7,7 @@ import type { Ip, Ipv6, Prefix, Services } from '#core/addr';
 import { modelAt } from '#core/model';
 import { proxiedBy } from '#core/semantics';
 import type { InterfaceState, Route, Rules, States } from '#core/semantics';
-import { macFor } from '#core/site';
+import { coveredBy, macFor } from '#core/site';
 import type { Interface, Learned, Learned6, Port, Site, Wiring } from '#core/site';
 import { ETHERTYPE, decodeEthernet, decodeIp } from '#core/wire';
 import type { IpPacket } from '#core/wire';
@@ -24,7 +24,8 @@ import { Nic } from './link';
 import type { Frame, Machine } from './link';
 import type { Scheduler } from './scheduler';
 import type { Told, Tracer } from './trace';
-import { UplinkMonitor } from './uplinks';
+import { ADDRESS_PATIENCE, UplinkMonitor } from './uplinks';
+import type { DeadBecause } from './uplinks';
 
 export class Box implements Machine, HostSide {
   readonly name: string;
@@ -138,6 +139,7 @@ export class Box implements Machine, HostSide {
         lost,
         settle,
         watches: addresses,
+        rests: () => iface.rests,
         carrier: () => iface.carrier,
         addressed: () => iface.addresses.length > 0,
         gateway: () => iface.gateway ?? iface.gateway6,
@@ -146,19 +148,51 @@ export class Box implements Machine, HostSide {
       },
       () => {
         this.cached = undefined;
-        const { dead } = iface.monitor!;
-        const happening = { time: this.scheduler.now, interface: iface.name };
-        this.tell({ ...happening, what: 'uplink', dead });
-        if (dead === undefined) return;
-        const flows = this.forwarding.forgetFlowsBy(iface.name);
-        if (flows.length) this.tell({ ...happening, what: 'flows-ended', flows });
+        this.uplinkChanged(iface, iface.monitor!.dead);
+        this.callStandbys();
+        if (iface.monitor!.dead === 'address')
+          this.scheduler.after(ADDRESS_PATIENCE, () => this.callStandbys());
       },
     );
+  }
+
+  private uplinkChanged(iface: BoxInterface, dead: DeadBecause | undefined): void {
+    const happening = { time: this.scheduler.now, interface: iface.name };
+    this.tell({ ...happening, what: 'uplink', dead });
+    if (dead === undefined) {
+      const others = [...this.interfaces.values()].filter(
+        ({ def }) => def.uplink && !def.standby && def !== iface.def && def.table === iface.def.table,
+      );
+      const stay = this.forwarding.flowsBy(new Set(others.map((o) => o.name)));
+      if (stay.length) this.tell({ ...happening, what: 'flows-stay', flows: stay });
+      return;
+    }
+    const flows = this.forwarding.forgetFlowsBy(iface.name);
+    if (flows.length) this.tell({ ...happening, what: 'flows-ended', flows });
+  }
+
+  /** Calls uplinks on standby where no other of their table lives, and lets them rest again as soon as one does. */
+  private callStandbys(): void {
+    for (const iface of this.interfaces.values()) {
+      const covered = this.covering(iface);
+      if (!covered.length) continue;
+      const needed = covered.every((m) => m.isGone);
+      if (needed && iface.rests) {
+        this.tell({ time: this.scheduler.now, interface: iface.name, what: 'called' });
+        iface.wake();
+      } else if (!needed && !iface.rests) iface.rest();
+    }
+  }
+
+  /** The monitors of the uplinks that one on standby waits for. */
+  private covering({ def }: BoxInterface): UplinkMonitor[] {
+    return coveredBy(this.site, def).flatMap((i) => this.interfaces.get(i.name)?.monitor ?? []);
   }
 
   /** Powers up: clients ask for their addresses, uplinks are watched. */
   start(): void {
     for (const aggregate of this.aggregates) aggregate.start();
+    for (const iface of this.interfaces.values()) iface.rests = this.covering(iface).length > 0;
     for (const iface of this.interfaces.values()) {
       iface.start();
       iface.monitor?.start();
@@ -193,7 +227,7 @@ export class Box implements Machine, HostSide {
   /** Whether an interface has all the addresses that it asks for. */
   isAddressed(name: string): boolean {
     const iface = this.interfaces.get(name);
-    if (!iface) return false;
+    if (!iface || iface.rests) return !!iface;
     const { def } = iface;
     if (def.dynamic === 'dhcp' && !iface.dhcp?.lease) return false;
     if (def.dynamic === 'pppoe' && !iface.session?.link?.open) return false;

@@ -101,11 +101,20 @@ export class FlowTable<T> {
     this.byKey.delete(keyOf(flow.backTable, flow.protocol, flow.back));
   }
 
-  /** Forgets every flow that `which` picks, and tells those. */
-  forgetWhere(which: (about: T) => boolean): Flow<T>[] {
-    const gone = [...this.byKey.values()].flatMap(({ flow, direction }) =>
+  /** Every flow that `which` picks and that is not idle for too long. */
+  where(which: (about: T) => boolean, now: Milliseconds): Flow<T>[] {
+    return this.all(which).filter((f) => now - f.lastSeen <= (IDLE[f.protocol] ?? IDLE_OTHER));
+  }
+
+  private all(which: (about: T) => boolean): Flow<T>[] {
+    return [...this.byKey.values()].flatMap(({ flow, direction }) =>
       direction === 'forward' && which(flow.about) ? [flow] : [],
     );
+  }
+
+  /** Forgets every flow that `which` picks, and tells those. */
+  forgetWhere(which: (about: T) => boolean): Flow<T>[] {
+    const gone = this.all(which);
     for (const flow of gone) this.forget(flow);
     return gone;
   }

@@ -133,14 +133,15 @@ export class Forwarding {
 
   /** An uplink died: its flows may start again elsewhere. */
   forgetFlowsBy(departure: string): EndedFlow[] {
+    return this.flows.forgetWhere((about) => about.departure === departure).map(asBegun);
+  }
+
+  /** The flows that pass out by some interfaces. */
+  flowsBy(departures: ReadonlySet<string>): EndedFlow[] {
+    const { now } = this.side.scheduler;
     return this.flows
-      .forgetWhere((about) => about.departure === departure)
-      .map(({ protocol, forward }) => ({
-        protocol,
-        source: forward.source,
-        destination: forward.destination,
-        port: isEcho(protocol) ? 0 : forward.destinationPort,
-      }));
+      .where((about) => about.arrival !== '' && departures.has(about.departure), now)
+      .map(asBegun);
   }
 
   /** Forgets what passes through, so that what is asked next is not taken for its answer. */
@@ -613,6 +614,13 @@ export class Forwarding {
 }
 
 const NONE: ReadonlySet<Ip> = new Set();
+
+const asBegun = ({ protocol, forward }: Flow<About>): EndedFlow => ({
+  protocol,
+  source: forward.source,
+  destination: forward.destination,
+  port: isEcho(protocol) ? 0 : forward.destinationPort,
+});
 
 /** An echo request is no answer to another, though its ends and identifier fit (RFC 5508 §3.1). */
 const fitsDirection = (direction: 'forward' | 'back', { inner }: ReadPacket): boolean =>

@@ -136,6 +136,7 @@ describe('the watch over an uplink', () => {
         lost: 3,
         settle,
         watches: Array.from({ length: watches }, (_, i) => i as Ipv4),
+        rests: () => false,
         carrier: () => world.carrier,
         addressed: () => world.addressed,
         gateway: () => mustIpv4('198.51.100.17'),

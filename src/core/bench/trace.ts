@@ -31,8 +31,12 @@ export type Happening = { readonly time: Milliseconds; readonly interface: strin
       readonly dead?: DeadBecause;
     }
   | {
-      /** Flows that went out by it, and are forgotten with it. */
-      readonly what: 'flows-ended';
+      /** It was on standby, and asks for its addresses now. */
+      readonly what: 'called';
+    }
+  | {
+      /** Flows that went out by it, and are forgotten with it; or that stay with others now that it is used again. */
+      readonly what: 'flows-ended' | 'flows-stay';
       readonly flows: readonly EndedFlow[];
     }
 );

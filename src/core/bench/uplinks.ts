@@ -13,6 +13,8 @@ export interface Watched {
   /** Seconds of good answers before it is used again. */
   readonly settle: number;
   readonly watches: readonly Ip[];
+  /** It is on standby, and nobody has called it. */
+  rests(): boolean;
   carrier(): boolean;
   /** Whether it has an IPv4 address at the moment. */
   addressed(): boolean;
@@ -22,7 +24,10 @@ export interface Watched {
 }
 
 /** Why an uplink counts as dead. */
-export type DeadBecause = 'carrier' | 'address' | 'neighbour' | 'watch';
+export type DeadBecause = 'resting' | 'carrier' | 'address' | 'neighbour' | 'watch';
+
+/** How long an uplink may be without an address before another that stands by is called, milliseconds. */
+export const ADDRESS_PATIENCE: Milliseconds = 20_000;
 
 /**
  * Checks one uplink every few seconds. Its probes are bound to the interface and sent whether or not it counts as
@@ -35,6 +40,8 @@ export class UplinkMonitor {
   private goodSince?: Milliseconds;
   /** Set while the uplink was dead after it had been live: then `settle` of good answers is asked for. */
   private failed = false;
+  /** Since when it is dead. */
+  private deadSince?: Milliseconds;
 
   constructor(
     private readonly scheduler: Scheduler,
@@ -44,6 +51,12 @@ export class UplinkMonitor {
 
   get alive(): boolean {
     return this.dead === undefined;
+  }
+
+  /** Whether it is dead for good as far as those that stand by are concerned: who may still get an address is waited for. */
+  get isGone(): boolean {
+    if (this.dead === undefined) return false;
+    return this.dead !== 'address' || this.scheduler.now - this.deadSince! >= ADDRESS_PATIENCE;
   }
 
   start(): void {
@@ -78,18 +91,22 @@ export class UplinkMonitor {
 
   private judge(): void {
     const { watched } = this;
-    const bad: DeadBecause | undefined = !watched.carrier()
-      ? 'carrier'
-      : !watched.addressed()
-        ? 'address'
-        : this.neighbourLost >= watched.lost
-          ? 'neighbour'
-          : this.watchLost >= watched.lost
-            ? 'watch'
-            : undefined;
+    const bad: DeadBecause | undefined = watched.rests()
+      ? 'resting'
+      : !watched.carrier()
+        ? 'carrier'
+        : !watched.addressed()
+          ? 'address'
+          : this.neighbourLost >= watched.lost
+            ? 'neighbour'
+            : this.watchLost >= watched.lost
+              ? 'watch'
+              : undefined;
     if (bad) {
       this.goodSince = undefined;
-      if (this.dead === undefined && bad !== 'address') this.failed = true;
+      // Who is called begins anew.
+      if (bad === 'resting') [this.failed, this.neighbourLost, this.watchLost] = [false, 0, 0];
+      else if (this.dead === undefined && bad !== 'address') this.failed = true;
       this.set(bad);
       return;
     }
@@ -106,6 +123,7 @@ export class UplinkMonitor {
 
   private set(dead: DeadBecause | undefined): void {
     if (this.dead === dead) return;
+    this.deadSince = dead === undefined ? undefined : (this.deadSince ?? this.scheduler.now);
     this.dead = dead;
     this.changed();
   }

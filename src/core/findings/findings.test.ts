@@ -475,6 +475,13 @@ const ROWS: readonly Row[] = [
     subject: 'interface/spare',
   },
   {
+    code: 'standby-alone',
+    raise: line(`${LINE}, standby`),
+    near: spare().replace('priority 2', 'standby'),
+    mend: true,
+    subject: 'interface/line',
+  },
+  {
     code: 'uplink-unwatched',
     raise: second('address by dhcp, priority 2, answers ping, guard'),
     near: `${line(`${LINE}, watch 192.0.2.80 192.0.2.53`)}interface spare: on p4, zone world, address by dhcp, priority 2, answers ping, guard\n`,

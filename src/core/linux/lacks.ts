@@ -2,6 +2,7 @@
 import type { Interface } from '#core/site';
 import { MOST } from './numbers';
 import { isHomeless, unlikeTimes } from './serving';
+import { isOnCall } from './told';
 import type { Told } from './told';
 
 export type Lack =
@@ -12,6 +13,8 @@ export type Lack =
   | { readonly code: 'secret-missing'; readonly interface: string }
   /** It asks a DHCP server elsewhere; no relay is generated. */
   | { readonly code: 'relays'; readonly interface: string }
+  /** It rests by its port being down, and others are on that port. */
+  | { readonly code: 'standby-shared'; readonly interface: string }
   /** A prefix of two uplinks on one interface is more than networkd hands on. */
   | { readonly code: 'delegated-twice'; readonly interface: string }
   | { readonly code: 'carrier-unread'; readonly interface: string }
@@ -27,6 +30,14 @@ export function lacksOf(told: Told): Lack[] {
     ...each('pool-homeless', (i) => i.pools.some((p) => isHomeless(told, i, p))),
     ...each('lease-times-differ', (i) => unlikeTimes(told, i)),
     ...each('relays', (i) => i.relays.length > 0),
+    ...each(
+      'standby-shared',
+      (i) =>
+        isOnCall(told, i) &&
+        i.tag === undefined &&
+        i.carrier === 'on' &&
+        live.some((o) => o !== i && o.ports.some((p) => i.ports.includes(p))),
+    ),
     ...each('secret-missing', (i) => i.carrier === 'pppoe' && i.login?.secret === undefined),
     ...each('delegated-twice', (i) => i.auto6.from.length > 1),
     ...(site.interfaces.length > MOST.interfaces

@@ -5,6 +5,7 @@
 import { formatIp, formatPrefix, networkOf } from '#core/addr';
 import type { Interface } from '#core/site';
 import { isLearner } from './ways';
+import { isOnCall } from './told';
 import type { Told } from './told';
 
 /** Files of networkd, by name. */
@@ -33,6 +34,8 @@ function networkFile(told: Told, i: Interface): string {
   const own6 = told.addresses(i, 6);
   const out = [
     section('Match', [`Name=${told.dev(i)}`]),
+    // Whoever keeps the uplinks calls it.
+    ...(isOnCall(told, i) ? [section('Link', ['ActivationPolicy=manual'])] : []),
     section('Network', [
       `DHCP=${dhcp4 ? (i.auto6.dhcpv6 ? 'yes' : 'ipv4') : i.auto6.dhcpv6 ? 'ipv6' : 'no'}`,
       `LinkLocalAddressing=${i.speaks6 ? 'ipv6' : 'no'}`,

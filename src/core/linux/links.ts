@@ -1,12 +1,13 @@
 /**
  * Wanted links, a line each, in the order in which they are made:
- * `NAME KIND PARENT TAG STATE MTU MAC MASTER PCP` with `-` where nothing is said. KIND is port, vlan, bridge, bond or ppp;
+ * `NAME KIND PARENT TAG STATE MTU MAC MASTER PCP` with `-` where nothing is said, as of an uplink on standby. KIND is port, vlan, bridge, bond or ppp;
  * of a bond the parent is how its links are agreed on: `lacp`, `lacp-fast` or `static`.
  */
 import { formatMac } from '#core/addr';
 import { ETHERNET_MTU } from '#core/site';
 import type { Interface } from '#core/site';
 import { taggedDevice } from './numbers';
+import { isOnCall } from './told';
 import type { Told } from './told';
 
 interface Link {
@@ -14,7 +15,8 @@ interface Link {
   readonly kind: 'port' | 'vlan' | 'bridge' | 'bond' | 'ppp';
   readonly parent?: string;
   readonly tag?: number;
-  readonly up: boolean;
+  /** Undefined where whoever keeps the uplinks says so. */
+  readonly up: boolean | undefined;
   readonly mtu?: number;
   readonly mac?: string;
   readonly master?: string;
@@ -27,7 +29,7 @@ const lineOf = (l: Link): string =>
     l.kind,
     l.parent ?? '-',
     l.tag ?? '-',
-    l.up ? 'up' : 'down',
+    l.up === undefined ? '-' : l.up ? 'up' : 'down',
     l.mtu ?? '-',
     l.mac ?? '-',
     l.master ?? '-',
@@ -41,6 +43,8 @@ export function wantedLinks(told: Told): string[] {
   const used = new Set(live.flatMap((i) => i.ports));
   /** What an interface says of itself, on the device that is its own. */
   const said = (i: Interface) => ({ mtu: i.mtu, mac: i.mac === undefined ? undefined : formatMac(i.mac) });
+  /** Whether its link goes up as it is called, and down again; a session comes and goes by itself. */
+  const isKept = (i: Interface) => isOnCall(told, i) && i.carrier !== 'pppoe';
   const plainOn = (port: string) =>
     live.find(
       (i) => i.ports.length === 1 && i.ports[0] === port && i.tag === undefined && i.carrier === 'on',
@@ -50,7 +54,8 @@ export function wantedLinks(told: Told): string[] {
     return over && dev(over);
   };
   for (const i of live)
-    if (i.ports.length > 1) out.push({ name: dev(i), kind: 'bridge', up: true, ...said(i) });
+    if (i.ports.length > 1)
+      out.push({ name: dev(i), kind: 'bridge', up: isKept(i) ? undefined : true, ...said(i) });
   // What is made of others is there before them, so that they can be put into it.
   const ports = [...site.ports.values()].sort((a, b) => Number(!a.over) - Number(!b.over));
   for (const port of ports) {
@@ -70,7 +75,7 @@ export function wantedLinks(told: Told): string[] {
       name: port.name,
       kind: over ? 'bond' : 'port',
       parent: over && (over.mode === 'lacp' && over.fast ? 'lacp-fast' : over.mode),
-      up: !port.off,
+      up: !port.off && plain && isKept(plain) ? undefined : !port.off,
       mtu: mtu !== ETHERNET_MTU || port.statement ? mtu : undefined,
       mac: own.mac ?? (port.mac === undefined ? undefined : formatMac(port.mac)),
       master: masterOf(port.name, undefined),
@@ -88,7 +93,7 @@ export function wantedLinks(told: Told): string[] {
         kind: 'vlan',
         parent: port,
         tag: i.tag,
-        up: true,
+        up: single && isKept(i) ? undefined : true,
         ...(single ? said(i) : {}),
         mtu: (single ? i.mtu : undefined) ?? site.ports.get(port)?.mtu,
         master: i.ports.length > 1 ? dev(i) : undefined,

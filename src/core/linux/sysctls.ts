@@ -1,9 +1,11 @@
 /** Settings of the kernel, `PATH VALUE` below /proc/sys (ip-sysctl of the kernel's documentation). */
+import { isOnCall } from './told';
 import type { Told } from './told';
 
 /** The lines of `sysctl`, without those that let packets pass. */
 export function wantedSettings(told: Told): string[] {
   const devices = [...new Set(told.live.filter((i) => i.carrier !== 'loopback').map(told.dev))];
+  const kept = told.live.filter((i) => isOnCall(told, i) && i.carrier !== 'pppoe').map(told.dev);
   return [
     // The rules check sources themselves, stand-by ways included.
     'net/ipv4/conf/all/rp_filter 0',
@@ -25,6 +27,8 @@ export function wantedSettings(told: Told): string[] {
       `net/ipv6/conf/${d}/accept_ra 0`,
       `net/ipv6/conf/${d}/autoconf 0`,
     ]),
+    // Who rests with its link down has its addresses still.
+    ...kept.map((d) => `net/ipv6/conf/${d}/keep_addr_on_down 1`),
   ];
 }
 

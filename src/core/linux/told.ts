@@ -6,6 +6,7 @@ import { unlearned } from '#core/model';
 import type { Model } from '#core/model';
 import { proxiedBy } from '#core/semantics';
 import type { Route } from '#core/semantics';
+import { coveredBy } from '#core/site';
 import type { Interface } from '#core/site';
 import { deviceOf, numbersOf } from './numbers';
 import type { Numbers } from './numbers';
@@ -58,3 +59,6 @@ export const isDark = ({ site }: Told, i: Interface): boolean =>
 /** Whether a route of the model is told: one that drops, or by an interface that is there. */
 export const isTold = (told: Told, r: Route): boolean =>
   r.interface === undefined || told.live.some((i) => i.name === r.interface && !isDark(told, i));
+
+/** Whether an interface is on standby for others: whoever keeps the uplinks calls it. */
+export const isOnCall = ({ site }: Told, i: Interface): boolean => coveredBy(site, i).length > 0;

@@ -1,9 +1,11 @@
 /**
  * Which uplinks are watched, a line each:
- * `UPLINK DEVICE NUMBER EVERY LOST SETTLE GATEWAY4 GATEWAY6 WATCHES`. NUMBER is its mark; a gateway is an address,
- * `learned` or `-`; the addresses that are pinged are joined by commas, or `-`. Seconds; LOST is a count.
+ * `UPLINK DEVICE NUMBER EVERY LOST SETTLE GATEWAY4 GATEWAY6 COVERED WATCHES`. NUMBER is its mark; a gateway is an address,
+ * `learned` or `-`; COVERED are the uplinks that one on standby waits for; they, and the addresses that are pinged, are
+ * joined by commas, or `-`. Seconds; LOST is a count.
  */
 import { formatIp } from '#core/addr';
+import { coveredBy } from '#core/site';
 import type { Interface } from '#core/site';
 import type { Told } from './told';
 
@@ -21,6 +23,9 @@ export const watchLines = (told: Told): string[] =>
         i.watch.settle,
         gatewayText(i.gateway),
         gatewayText(i.gateway6),
+        coveredBy(told.site, i)
+          .map((o) => o.name)
+          .join(',') || '-',
         i.watch.addresses.map(formatIp).join(',') || '-',
       ].join(' '),
     );

@@ -3,7 +3,8 @@
  * held against what is wanted line by line, and nothing that is there already is told again.
  *
  * - `addresses`: `DEVICE ADDRESS/LENGTH`
- * - `routes`: `FAMILY UPLINK ROUTE`, the uplink `-` where its being alive or dead does not matter
+ * - `routes`: `FAMILY UPLINK ROUTE`, the uplink `-` where its being alive or dead does not matter, `@UPLINK` where only
+ *   its resting does
  * - `rules`: `FAMILY PREFERENCE RULE`
  * - `learned`: `FAMILY UPLINK DEVICE FROM TO CONNECTED DEFAULT DEFAULTS`: what turns up in table FROM is copied to table
  *   TO under these two metrics; DEFAULTS says whether default routes are
@@ -14,7 +15,7 @@ import type { Route } from '#core/semantics';
 import { interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
 import { NO_DEFAULT, hex } from './numbers';
-import { isDark, isTold } from './told';
+import { isDark, isOnCall, isTold } from './told';
 import type { Told } from './told';
 
 /** Places in the order of rules (ip-rule(8)), before main at 32766. */
@@ -96,7 +97,7 @@ export function wantedRoutes(told: Told): string[] {
     const f = family(r.prefix);
     out.push(`${f} ${by?.uplink ? by.name : '-'} ${line(numbers.kernelTable(r.table))}`);
     // By its own table an uplink is asked whether it lives, also while it counts as dead.
-    if (by) out.push(`${f} - ${line(numbers.tableBy(by.name))}`);
+    if (by) out.push(`${f} ${isOnCall(told, by) ? `@${by.name}` : '-'} ${line(numbers.tableBy(by.name))}`);
   }
   return out;
 }

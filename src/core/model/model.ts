@@ -46,6 +46,8 @@ export function unlearned({ site, wiring, prospects }: Pick<Model, 'site' | 'wir
     ...prospects,
     uplinks: new Map(),
     uplinks6: new Map(),
+    // Whoever keeps the uplinks says who rests.
+    resting: new Set(),
     unknown: mustIpv4('0.0.0.0'),
   };
   return joined(ever, wiring, none, foreseenStates(ever, none));

@@ -176,6 +176,10 @@ function climb(bench: Bench, iface: Interface, family: Family, stages: Stages<St
   const circuit = circuitsOf(bench.wiring, iface)[0];
   const line = { interface: name, port, circuit: circuit?.name ?? '' };
 
+  if (at?.rests) {
+    for (const stage of UPLINK_STAGES) stages.skip(stage, 'resting', line);
+    return;
+  }
   if (iface.ports.some((p) => site.ports.get(p)?.off))
     return stages.fail('carrier', 'carrier-port-off', line);
   if (!at?.carrier) return stages.fail('carrier', circuit?.down ? 'carrier-down' : 'carrier-none', line);

@@ -50,6 +50,7 @@ export function endValues(step: EndStep): Ending {
 
 /** What can be seen at a stage, with the values that say it. */
 export interface StageValues {
+  resting: { readonly interface: string };
   'carrier-port-off': { readonly port: string };
   'carrier-none': { readonly port: string };
   'carrier-down': { readonly port: string; readonly circuit: string };

@@ -31,7 +31,7 @@ export class Entries {
   };
 
   constructor(
-    private readonly model: Pick<Model, 'site' | 'states'>,
+    private readonly model: Pick<Model, 'site' | 'states' | 'prospects'>,
     private readonly ways: Ways,
   ) {}
 
@@ -52,7 +52,9 @@ export class Entries {
           statement,
         });
     };
-    if (family === 6 && !arrival.speaks6 && !wantsDelegation(this.model.site, arrival)) {
+    const { site, prospects } = this.model;
+    const deaf = family === 6 && !arrival.speaks6 && !wantsDelegation(site, arrival);
+    if (deaf || prospects.resting.has(arrival.name)) {
       end(all, 'not-spoken');
       return { sources: IpSet.empty, ended };
     }

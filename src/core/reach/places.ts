@@ -9,7 +9,6 @@ import {
   addressesOf,
   interfaceFor,
   interfaceAt,
-  isLit,
   landed,
   lendersAt,
   networksOf,
@@ -83,6 +82,9 @@ function behind(g: Model, iface: Interface): { near: IpSet; far: IpSet } {
   const far = IpSet.of(known).union(routedBy(g, iface)).minus(nets);
   return { near, far };
 }
+
+/** Whether an interface is on the air: it is not off, nor its port, and does not rest. */
+const isUp = (g: Model, iface: Interface): boolean => !!g.states.get(iface.name)?.up;
 
 /** What static routes lead to by an interface when everything is up: of several to one network the best counts. */
 function routedBy(g: Model, iface: Interface): IpSet {
@@ -187,7 +189,7 @@ function internetPlaces(g: Model, family: Family, among?: IpSet): Place[] {
   );
   const wanted = among ? everywhere.intersect(among) : everywhere;
   const out: Place[] = [];
-  for (const at of g.site.interfaces.filter((i) => i.uplink && isLit(g.site, i))) {
+  for (const at of g.site.interfaces.filter((i) => i.uplink && isUp(g, i))) {
     let rest = wanted;
     for (const far of g.wiring.fars) {
       const own = IpSet.ofAddresses(far.addresses).only(family).intersect(wanted);
@@ -213,7 +215,7 @@ export function isStrict(g: Model, who: Who): boolean {
 /** What a WHO stands for as places. Doors stand for none: they are asked for on their own. */
 export function placesOf(g: Model, who: Who, family: Family): Place[] {
   const { site } = g;
-  const live = site.interfaces.filter((i) => isLit(site, i));
+  const live = site.interfaces.filter((i) => isUp(g, i));
   switch (who.type) {
     case 'any':
       return [...live.flatMap((i) => placesAt(g, i, family)), ...internetPlaces(g, family)];
@@ -296,7 +298,7 @@ const segments = { 4: new WeakMap<Model, readonly Spread[]>(), 6: new WeakMap<Mo
 const everywhere = (g: Model, family: Family): readonly Spread[] =>
   memo(segments[family], g, () =>
     g.site.interfaces
-      .filter((i) => isLit(g.site, i))
+      .filter((i) => isUp(g, i))
       .flatMap((i) => placesAt(g, i, family))
       .map((place) => {
         const { ranges } = place.addresses;

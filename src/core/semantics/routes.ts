@@ -42,8 +42,8 @@ export interface Route {
 const DEFAULTS = { 4: mustPrefix('0.0.0.0/0'), 6: mustPrefix('::/0') } as const;
 
 /**
- * The state in which every interface that can work does, with what is foreseen to be learned. One that is off is not
- * there: it holds no address, and no route leads by it.
+ * The state in which every interface that can work does, with what is foreseen to be learned; uplinks on standby rest.
+ * One that is off is not there: it holds no address, and no route leads by it.
  */
 export function foreseenStates(site: Site, prospects: Prospects): States {
   return new Map(
@@ -52,8 +52,8 @@ export function foreseenStates(site: Site, prospects: Prospects): States {
       .map((iface) => [
         iface.name,
         {
-          up: isLit(site, iface),
-          alive: true,
+          up: isLit(site, iface) && !prospects.resting.has(iface.name),
+          alive: !prospects.resting.has(iface.name),
           addresses: addressesOf(iface, prospects),
           gateway: gatewayOf(iface, prospects),
           gateway6: gateway6Of(iface, prospects),

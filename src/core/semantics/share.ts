@@ -46,7 +46,7 @@ export function sharesOf(site: Site, prospects: Prospects): ShareRule[] {
 
 /** Whether an interface takes a share of what leaves by its table. */
 export const isSharer = (i: Interface): boolean =>
-  i.share !== undefined && i.uplink && i.gateway.by !== 'none';
+  i.share !== undefined && i.uplink && !i.standby && i.gateway.by !== 'none';
 
 /** As many buckets as an octet has values. */
 export const BUCKETS = 256;

@@ -57,6 +57,7 @@ export {
   addressesOf,
   advertisedNetwork,
   circuitsOf,
+  coveredBy,
   delegatedAddresses,
   foresee,
   gateway6Of,

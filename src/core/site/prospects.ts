@@ -15,7 +15,7 @@ import {
 import type { DhcpOption, Ip, Ipv4, Ipv6, Mac, Prefix, Range } from '#core/addr';
 import { memo } from '#core/base';
 import { lendersAt } from './lenders';
-import { interfaceAt, landed, meantAt } from './segments';
+import { interfaceAt, isLit, landed, meantAt } from './segments';
 import { primaryAddress, staticNetworks } from './site';
 import { interfaceMac } from './wiring';
 import type { Interface, Pool, Site } from './types';
@@ -52,11 +52,19 @@ export interface UplinksLearned {
 export interface Prospects extends UplinksLearned {
   /** What stands for an address that nobody knows yet, where a reader asks for one (RFC 1122 §3.2.1.3). */
   readonly unknown?: Ipv4;
+  /** Uplinks on standby that rest, as another of their table has all that it needs to live. */
+  readonly resting: ReadonlySet<string>;
   /** IPv4 addresses by station name, static ones included. */
   readonly stations: ReadonlyMap<string, Prefix<Ipv4>>;
   /** Their IPv6 addresses, made from what is advertised on their segment or written. */
   readonly stations6: ReadonlyMap<string, Prefix<Ipv6>>;
 }
+
+/** The uplinks that one on standby waits for: those of its table that are on none. Empty where it is no such uplink. */
+export const coveredBy = (site: Site, iface: Interface): Interface[] =>
+  iface.standby && iface.uplink
+    ? site.interfaces.filter((i) => i.uplink && !i.standby && i.table === iface.table)
+    : [];
 
 /** What a wiring has on each segment, by port and tag. Gathered once: many checks ask for every interface. */
 interface Segments {
@@ -143,12 +151,22 @@ export function delegatedAddresses(
 export function foresee(site: Site, wiring: Wiring, observed: Partial<UplinksLearned> = {}): Prospects {
   const uplinks = new Map<string, Learned>();
   const uplinks6 = new Map<string, Learned6>();
-  for (const iface of site.interfaces) {
+  const learn = (iface: Interface) => {
     const seen = observed.uplinks?.get(iface.name) ?? learned4(wiring, iface);
     if (seen) uplinks.set(iface.name, seen);
     const seen6 = observed.uplinks6?.get(iface.name) ?? learned6(site, wiring, iface);
     if (seen6) uplinks6.set(iface.name, seen6);
-  }
+  };
+  const standbys = site.interfaces.filter((i) => i.standby);
+  for (const iface of site.interfaces) if (!iface.standby) learn(iface);
+  const lives = (i: Interface) =>
+    isLit(site, i) &&
+    ((i.gateway.by === 'address' && i.addresses.some((a) => isIpv4(a.prefix.address))) ||
+      (i.gateway6.by === 'address' && i.speaks6) ||
+      uplinks.get(i.name)?.gateway !== undefined ||
+      uplinks6.get(i.name)?.gateway !== undefined);
+  const resting = new Set(standbys.filter((i) => coveredBy(site, i).some(lives)).map((i) => i.name));
+  for (const iface of standbys) if (!resting.has(iface.name)) learn(iface);
   const stations = new Map<string, Prefix<Ipv4>>();
   // By segment: who sits on another may have the very same address, in another table.
   const taken = new Map<Interface | undefined, Set<Ip>>();
@@ -180,7 +198,7 @@ export function foresee(site: Site, wiring: Wiring, observed: Partial<UplinksLea
     const own = s.address6 ?? (net && slaacAddress(net, s.mac, s.suffix));
     if (own) stations6.set(s.name, own);
   }
-  return { uplinks, uplinks6, stations, stations6 };
+  return { uplinks, uplinks6, resting, stations, stations6 };
 }
 
 function learned4(wiring: Wiring, iface: Interface): Learned | undefined {

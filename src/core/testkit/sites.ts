@@ -67,9 +67,17 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
     .record({
       inside: fc.shuffledSubarray([...INSIDE], { minLength: 2 }),
       uplinks: fc.integer({ min: 1, max: shape.uplinks }),
-      /** What of new flows each uplink takes, where they share. */
+      /** What the uplinks say of one another: that they share, or that the second stands by. */
       shares: shape.sends
-        ? fc.constantFrom(undefined, undefined, undefined, [1, 1] as const, [3, 1] as const, [1, 16] as const)
+        ? fc.constantFrom(
+            ...[undefined, undefined, undefined, undefined],
+            ...[
+              [', share 1', ', share 1'],
+              [', share 3', ', share 1'],
+              [', share 1', ', share 16'],
+              ['', ', standby'],
+            ],
+          )
         : fc.constant(undefined),
       six: shape.six ? fc.boolean() : fc.constant(false),
       tables: shape.tables ? fc.integer({ min: 0, max: 3 }).map((n) => n === 0) : fc.constant(false),
@@ -358,7 +366,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             translating: maybe(', translating'),
             table: tables && !first ? maybe(', table blue') : fc.constant(''),
             priority: shares
-              ? fc.constant(`, share ${shares[first ? 0 : 1]}`)
+              ? fc.constant(shares[first ? 0 : 1]!)
               : first
                 ? maybe(', priority 3')
                 : fc.constant(', priority 2'),

@@ -67,10 +67,14 @@ export interface Outage {
 export interface Noticed {
   readonly at: number;
   readonly interface: string;
-  /** Why it counts as dead; absent where it is used again. */
+  /** Why it counts as dead; absent where it is used again, or called. */
   readonly dead?: DeadBecause;
+  /** It was on standby, and asks for its addresses now. */
+  readonly called?: true;
   /** Flows that ended with it. */
   readonly ended: readonly EndedFlow[];
+  /** Where it is used again: flows that began elsewhere meanwhile, and go on there until they end. */
+  readonly staying?: readonly EndedFlow[];
 }
 
 export interface DrillRun {
@@ -254,12 +258,19 @@ function noticedOf(heard: readonly Happening[], begin: number, end: number): Not
   for (const h of heard) {
     if (h.time > end) continue;
     const at = exact(h.time - begin);
-    if (h.what === 'uplink') out.push({ at, interface: h.interface, dead: h.dead, ended: [] });
+    if (h.what === 'called') out.push({ at, interface: h.interface, called: true, ended: [] });
+    // That whoever is called has no address yet says nothing.
+    else if (h.what === 'uplink' && h.dead === 'address' && isCalled(out.at(-1), h)) continue;
+    else if (h.what === 'uplink') out.push({ at, interface: h.interface, dead: h.dead, ended: [] });
     else {
-      // Flows end with the uplink that was told just before; one of before the drill is none of its business.
-      const dead = out.pop();
-      if (dead) out.push({ ...dead, ended: h.flows });
+      // Flows end or stay with the uplink that was told just before; one of before the drill is none of its business.
+      const told = out.pop();
+      if (told)
+        out.push({ ...told, ...(h.what === 'flows-stay' ? { staying: h.flows } : { ended: h.flows }) });
     }
   }
   return out;
 }
+
+const isCalled = (last: Noticed | undefined, h: Happening): boolean =>
+  !!last?.called && last.interface === h.interface;

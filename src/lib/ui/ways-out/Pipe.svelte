@@ -77,8 +77,11 @@
       }}>{iface.name}</button
     >
     <span class="quiet">{ladders[0] ? standingOf(ladders[0]) : iface.off ? 'off' : ''}</span>
-    <span class="mono text-[12px] quiet">priority {iface.priority}{portion ? `, share ${iface.share}` : ''}</span>
-    {#if portion}<span class="quiet" data-testid={`share-${iface.name}`}>takes {portion} of new sources</span>{/if}
+    <span class="mono text-[12px] quiet"
+      >priority {iface.priority}{portion ? `, share ${iface.share}` : ''}</span
+    >
+    {#if portion}<span class="quiet" data-testid={`share-${iface.name}`}>takes {portion} of new sources</span
+      >{/if}
     {#if iface.table !== 'main'}<span class="quiet">table {iface.table}</span>{/if}
     <span class="ms-auto flex gap-1">
       <button
