@@ -156,8 +156,8 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
   'share-alone': say(
     '{name} shares, but no other uplink of table {table} with priority {priority} does: all that it might take it takes anyway',
   ),
-  'standby-alone': say(
-    '{name} is on standby, but no other uplink of table {table} is on duty: it never rests',
+  'on-demand-alone': say(
+    '{name} is for use on demand, but no other uplink of table {table} is on duty: it never rests',
   ),
   'uplink-unwatched': say(
     '{name} is not watched: when its provider is dead behind its own gateway, {other} does not take over',

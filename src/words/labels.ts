@@ -49,7 +49,7 @@ const FIELDS: Readonly<Record<string, readonly [says: string, about: string]>> =
     'Share of new flows',
     'Uplinks of one order that share take new sources by these weights, 1 to 16.',
   ],
-  standby: ['On demand only', 'Rests, undialled and unasked, until no other uplink of its table lives.'],
+  'on-demand': ['On demand only', 'Rests, undialled and unasked, until no other uplink of its table lives.'],
   watch: ['Health check', 'Far addresses pinged through it; when all fail, it counts as dead.'],
   settle: ['Hold-down after a return', 'How long good answers must come before it is used again.'],
   answers: ['Management access and ping', 'What the box itself answers here, and to whom; the rest: nobody.'],

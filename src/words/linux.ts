@@ -11,7 +11,7 @@ export function lackText(lack: Lack): string {
       return `${lack.interface}: the secret of its session is not in the text, so it cannot log in.`;
     case 'relays':
       return `${lack.interface}: it asks a DHCP server elsewhere, and a relay is nothing that this box is told yet.`;
-    case 'standby-shared':
+    case 'on-demand-shared':
       return `${lack.interface}: it rests by its port being down, and others are on that port. Give it a tag or a port of its own.`;
     case 'delegated-twice':
       return `${lack.interface}: it takes a network from two uplinks, and networkd hands on one.`;

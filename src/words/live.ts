@@ -130,7 +130,7 @@ const LIVE_STAGES: Readonly<Record<string, Readonly<Record<string, (said: string
 /** What the live box saw at one rung. */
 export const liveStageText = (stage: string, result: string, said: string): string =>
   result === 'skipped' && said === 'resting'
-    ? 'it is on standby, and rests while another uplink lives'
+    ? 'it is used on demand only, and rests while another uplink lives'
     : (LIVE_STAGES[stage]?.[result]?.(said) ?? said);
 
 /** What became of a packet that was followed through the rules of the live box. */

@@ -19,7 +19,7 @@ import { whyText } from './reach';
 
 /** Stage codes in sentences. */
 export const STAGE_TEXTS: { readonly [C in StageCode]: (values: StageValues[C]) => string } = {
-  resting: say('{interface} is on standby, and rests while another uplink lives'),
+  resting: say('{interface} is used on demand only, and rests while another uplink lives'),
   'carrier-port-off': say('{port} is switched off; switch it on'),
   'carrier-none': say('no light on {port}: plug the cable in, or look at the other end'),
   'carrier-down': say('no light on {port}: circuit {circuit} is down; call the provider'),

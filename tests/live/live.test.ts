@@ -225,11 +225,11 @@ describe('a live box', function () {
     await until(() => way() === 'p2', 4, 'the second uplink is used at once');
   });
 
-  it('calls an uplink on standby when no other lives, and has it rest again; two that share part the desks', async () => {
+  it('calls an uplink on demand when no other lives, and has it rest again; two that share part the desks', async () => {
     const { isp, desk } = field.ns;
     field.in(isp, 'ip link set e1 up');
     keep(
-      `${WORKS}interface harbour: on p2, zone world, address 203.0.113.18/29, gateway .17, standby, watch 192.0.2.2 every 1s lost 2\n`,
+      `${WORKS}interface harbour: on p2, zone world, address 203.0.113.18/29, gateway .17, on-demand, watch 192.0.2.2 every 1s lost 2\n`,
     );
     const way = (from = '') => /dev (\S+)/.exec(field.console(`ip route get ${PLACES.far} ${from}`).out)?.[1];
     const isUp = () => field.console('cat /sys/class/net/p2/flags').out.trim().endsWith('3');

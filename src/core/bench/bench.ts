@@ -49,8 +49,8 @@ interface Attachment {
 
 /** How long addresses may take at switching on: four tries of DHCP with their pauses. */
 const LEASE_PATIENCE: Milliseconds = 12_000;
-/** How long an uplink on standby takes until it is called and has its addresses. */
-const STANDBY_PATIENCE: Milliseconds = 40_000;
+/** How long an uplink on demand takes until it is called and has its addresses. */
+const CALL_PATIENCE: Milliseconds = 40_000;
 /** How long a station waits for what routers advertise: the answer to its question, and trying its address. */
 const ADVERTISED: Milliseconds = 1_500;
 /** One way between a provider and the rest of the internet, where the circuit does not say. */
@@ -351,7 +351,7 @@ export class Bench {
       .filter((i) => i.uplink)
       .map((i) => i.watch.every * (i.watch.lost + 1) + 4);
     // Who stands by is called after a while, and asks for its addresses then.
-    const called = this.site.interfaces.some((i) => i.standby) ? STANDBY_PATIENCE : 0;
+    const called = this.site.interfaces.some((i) => i.onDemand) ? CALL_PATIENCE : 0;
     return Math.max(1, ...longest) * 1000 + called;
   }
 

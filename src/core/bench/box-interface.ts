@@ -81,7 +81,7 @@ export class BoxInterface implements SegmentSide {
   /** Asks DHCP servers elsewhere for the clients here. */
   readonly relay?: DhcpRelay;
   monitor?: UplinkMonitor;
-  /** It is on standby, and was not called: it neither sends nor hears anything. */
+  /** It is on demand, and was not called: it neither sends nor hears anything. */
   rests = false;
   /** Which member port a MAC address was seen on, for bridges. */
   private readonly seenOn = new Map<Mac, Nic>();

@@ -149,9 +149,9 @@ export class Box implements Machine, HostSide {
       () => {
         this.cached = undefined;
         this.uplinkChanged(iface, iface.monitor!.dead);
-        this.callStandbys();
+        this.callOnDemand();
         if (iface.monitor!.dead === 'address')
-          this.scheduler.after(ADDRESS_PATIENCE, () => this.callStandbys());
+          this.scheduler.after(ADDRESS_PATIENCE, () => this.callOnDemand());
       },
     );
   }
@@ -161,7 +161,7 @@ export class Box implements Machine, HostSide {
     this.tell({ ...happening, what: 'uplink', dead });
     if (dead === undefined) {
       const others = [...this.interfaces.values()].filter(
-        ({ def }) => def.uplink && !def.standby && def !== iface.def && def.table === iface.def.table,
+        ({ def }) => def.uplink && !def.onDemand && def !== iface.def && def.table === iface.def.table,
       );
       const stay = this.forwarding.flowsBy(new Set(others.map((o) => o.name)));
       if (stay.length) this.tell({ ...happening, what: 'flows-stay', flows: stay });
@@ -171,8 +171,8 @@ export class Box implements Machine, HostSide {
     if (flows.length) this.tell({ ...happening, what: 'flows-ended', flows });
   }
 
-  /** Calls uplinks on standby where no other of their table lives, and lets them rest again as soon as one does. */
-  private callStandbys(): void {
+  /** Calls uplinks on demand where no other of their table lives, and lets them rest again as soon as one does. */
+  private callOnDemand(): void {
     for (const iface of this.interfaces.values()) {
       const covered = this.covering(iface);
       if (!covered.length) continue;
@@ -184,7 +184,7 @@ export class Box implements Machine, HostSide {
     }
   }
 
-  /** The monitors of the uplinks that one on standby waits for. */
+  /** The monitors of the uplinks that one on demand waits for. */
   private covering({ def }: BoxInterface): UplinkMonitor[] {
     return coveredBy(this.site, def).flatMap((i) => this.interfaces.get(i.name)?.monitor ?? []);
   }

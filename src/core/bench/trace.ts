@@ -31,7 +31,7 @@ export type Happening = { readonly time: Milliseconds; readonly interface: strin
       readonly dead?: DeadBecause;
     }
   | {
-      /** It was on standby, and asks for its addresses now. */
+      /** It was on demand, and asks for its addresses now. */
       readonly what: 'called';
     }
   | {

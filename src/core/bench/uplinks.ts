@@ -13,7 +13,7 @@ export interface Watched {
   /** Seconds of good answers before it is used again. */
   readonly settle: number;
   readonly watches: readonly Ip[];
-  /** It is on standby, and nobody has called it. */
+  /** It is on demand, and nobody has called it. */
   rests(): boolean;
   carrier(): boolean;
   /** Whether it has an IPv4 address at the moment. */

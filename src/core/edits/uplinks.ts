@@ -4,12 +4,17 @@ import { isSharer } from '#core/semantics';
 import type { Interface, Site } from '#core/site';
 import { changeClauses, joinChanges } from './change';
 
-/** Uplinks in the order in which they are used: by table, then priority, then the file. */
+/** Uplinks in the order in which they are used: by table, those on demand last, then priority, then the file. */
 export function uplinksInOrder(site: Site): Interface[] {
   const tables = [...new Set(site.interfaces.map((i) => i.table))];
   return site.interfaces
     .filter((i) => i.uplink)
-    .sort((a, b) => tables.indexOf(a.table) - tables.indexOf(b.table) || a.priority - b.priority);
+    .sort(
+      (a, b) =>
+        tables.indexOf(a.table) - tables.indexOf(b.table) ||
+        Number(a.onDemand) - Number(b.onDemand) ||
+        a.priority - b.priority,
+    );
 }
 
 /**
@@ -20,9 +25,11 @@ export function moveUplink(site: Site, name: string, to: number): FileChange[] {
   const row = uplinksInOrder(site);
   const moved = row.find((i) => i.name === name);
   if (!moved) return [];
-  const mine = row.filter((i) => i.table === moved.table);
+  const table = row.filter((i) => i.table === moved.table);
+  // Who is on demand comes behind all others, whatever its priority.
+  const mine = table.filter((i) => i.onDemand === moved.onDemand);
   const from = mine.indexOf(moved);
-  const place = Math.max(0, Math.min(to, mine.length - 1));
+  const place = Math.max(0, Math.min(to - table.indexOf(mine[0]!), mine.length - 1));
   const rest = together(mine.filter((i) => i !== moved));
   // Up into some that share is up before them, down is down behind them.
   let before = 0;

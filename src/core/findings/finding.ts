@@ -72,7 +72,7 @@ export const SEVERITIES = {
   'no-default-route': 'error',
   'uplink-tie': 'warning',
   'share-alone': 'warning',
-  'standby-alone': 'warning',
+  'on-demand-alone': 'warning',
   'uplink-unwatched': 'warning',
   'watch-single': 'advice',
   'route-unreachable': 'error',

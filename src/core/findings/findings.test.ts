@@ -475,9 +475,9 @@ const ROWS: readonly Row[] = [
     subject: 'interface/spare',
   },
   {
-    code: 'standby-alone',
-    raise: line(`${LINE}, standby`),
-    near: spare().replace('priority 2', 'standby'),
+    code: 'on-demand-alone',
+    raise: line(`${LINE}, on-demand`),
+    near: spare().replace('priority 2', 'on-demand'),
     mend: true,
     subject: 'interface/line',
   },

@@ -14,7 +14,7 @@ export type Lack =
   /** It asks a DHCP server elsewhere; no relay is generated. */
   | { readonly code: 'relays'; readonly interface: string }
   /** It rests by its port being down, and others are on that port. */
-  | { readonly code: 'standby-shared'; readonly interface: string }
+  | { readonly code: 'on-demand-shared'; readonly interface: string }
   /** A prefix of two uplinks on one interface is more than networkd hands on. */
   | { readonly code: 'delegated-twice'; readonly interface: string }
   | { readonly code: 'carrier-unread'; readonly interface: string }
@@ -31,7 +31,7 @@ export function lacksOf(told: Told): Lack[] {
     ...each('lease-times-differ', (i) => unlikeTimes(told, i)),
     ...each('relays', (i) => i.relays.length > 0),
     ...each(
-      'standby-shared',
+      'on-demand-shared',
       (i) =>
         isOnCall(told, i) &&
         i.tag === undefined &&

@@ -1,6 +1,6 @@
 /**
  * Wanted links, a line each, in the order in which they are made:
- * `NAME KIND PARENT TAG STATE MTU MAC MASTER PCP` with `-` where nothing is said, as of an uplink on standby. KIND is port, vlan, bridge, bond or ppp;
+ * `NAME KIND PARENT TAG STATE MTU MAC MASTER PCP` with `-` where nothing is said, as of an uplink on demand. KIND is port, vlan, bridge, bond or ppp;
  * of a bond the parent is how its links are agreed on: `lacp`, `lacp-fast` or `static`.
  */
 import { formatMac } from '#core/addr';

@@ -62,21 +62,18 @@ function oneShare(told: Told, statements: Statements, rule: ShareRule, n: number
       );
       return `ip saddr & ${mask} vmap @share/${n}/${name}/${turn + 1}`;
     });
-    chains.push({ name: `share/${n}/${name}`, lines: turns });
-    asked.push(`iifname . ip saddr @shared/${n}/${name} goto share/${n}/${name}`);
-  }
-  chains.push({
-    name: `share/${n}`,
-    lines: [
+    const exact = [
       `meta mark set ${hex(NO_DEFAULT + numbers.ofTable(rule.table))}`,
       'fib daddr . mark oif exists return',
-      ...asked,
-    ],
-  });
+    ];
+    chains.push({ name: `share/${n}/${name}`, lines: [...exact, ...turns] });
+    asked.push(`iifname . ip saddr @shared/${n}/${name} jump share/${n}/${name}`);
+  }
+  chains.push({ name: `share/${n}`, lines: asked });
   return {
     sets,
     chains: [...uplinks.map((i) => takeChain(told, statements, i)), ...chains],
-    lines: [`meta nfproto ipv4 fib daddr . mark oifname ${devices(uplinks.map(dev))} goto share/${n}`],
+    lines: [`meta nfproto ipv4 fib daddr . mark oifname ${devices(uplinks.map(dev))} jump share/${n}`],
   };
 }
 

@@ -60,5 +60,5 @@ export const isDark = ({ site }: Told, i: Interface): boolean =>
 export const isTold = (told: Told, r: Route): boolean =>
   r.interface === undefined || told.live.some((i) => i.name === r.interface && !isDark(told, i));
 
-/** Whether an interface is on standby for others: whoever keeps the uplinks calls it. */
+/** Whether an interface is on demand, and waits for others: whoever keeps the uplinks calls it. */
 export const isOnCall = ({ site }: Told, i: Interface): boolean => coveredBy(site, i).length > 0;

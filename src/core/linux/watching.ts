@@ -1,7 +1,7 @@
 /**
  * Which uplinks are watched, a line each:
  * `UPLINK DEVICE NUMBER EVERY LOST SETTLE GATEWAY4 GATEWAY6 COVERED WATCHES`. NUMBER is its mark; a gateway is an address,
- * `learned` or `-`; COVERED are the uplinks that one on standby waits for; they, and the addresses that are pinged, are
+ * `learned` or `-`; COVERED are the uplinks that one on demand waits for; they, and the addresses that are pinged, are
  * joined by commas, or `-`. Seconds; LOST is a count.
  */
 import { formatIp } from '#core/addr';

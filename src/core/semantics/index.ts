@@ -37,6 +37,7 @@ export {
   bucketOf,
   isSharer,
   isWide,
+  portionOf,
   preferenceOf,
   shareBy,
   sharedRoute,

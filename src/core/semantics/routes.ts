@@ -42,7 +42,7 @@ export interface Route {
 const DEFAULTS = { 4: mustPrefix('0.0.0.0/0'), 6: mustPrefix('::/0') } as const;
 
 /**
- * The state in which every interface that can work does, with what is foreseen to be learned; uplinks on standby rest.
+ * The state in which every interface that can work does, with what is foreseen to be learned; uplinks on demand rest.
  * One that is off is not there: it holds no address, and no route leads by it.
  */
 export function foreseenStates(site: Site, prospects: Prospects): States {

@@ -46,7 +46,21 @@ export function sharesOf(site: Site, prospects: Prospects): ShareRule[] {
 
 /** Whether an interface takes a share of what leaves by its table. */
 export const isSharer = (i: Interface): boolean =>
-  i.share !== undefined && i.uplink && !i.standby && i.gateway.by !== 'none';
+  i.share !== undefined && i.uplink && !i.onDemand && i.gateway.by !== 'none';
+
+/** The part that an uplink takes of all that its like share; undefined where it shares with nobody. */
+export function portionOf(
+  site: Site,
+  iface: Interface,
+): { readonly weight: number; readonly of: number } | undefined {
+  if (!isSharer(iface)) return undefined;
+  const like = site.interfaces.filter(
+    (i) => isSharer(i) && i.table === iface.table && i.priority === iface.priority,
+  );
+  return like.length > 1
+    ? { weight: iface.share!, of: like.reduce((sum, i) => sum + i.share!, 0) }
+    : undefined;
+}
 
 /** As many buckets as an octet has values. */
 export const BUCKETS = 256;

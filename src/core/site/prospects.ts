@@ -15,7 +15,8 @@ import {
 import type { DhcpOption, Ip, Ipv4, Ipv6, Mac, Prefix, Range } from '#core/addr';
 import { memo } from '#core/base';
 import { lendersAt } from './lenders';
-import { interfaceAt, isLit, landed, meantAt } from './segments';
+import { interfaceAt, isLit, landed, meantAt, segmentOf } from './segments';
+import type { Landing } from './segments';
 import { primaryAddress, staticNetworks } from './site';
 import { interfaceMac } from './wiring';
 import type { Interface, Pool, Site } from './types';
@@ -52,7 +53,7 @@ export interface UplinksLearned {
 export interface Prospects extends UplinksLearned {
   /** What stands for an address that nobody knows yet, where a reader asks for one (RFC 1122 §3.2.1.3). */
   readonly unknown?: Ipv4;
-  /** Uplinks on standby that rest, as another of their table has all that it needs to live. */
+  /** Uplinks on demand that rest, as another of their table has all that it needs to live. */
   readonly resting: ReadonlySet<string>;
   /** IPv4 addresses by station name, static ones included. */
   readonly stations: ReadonlyMap<string, Prefix<Ipv4>>;
@@ -60,10 +61,10 @@ export interface Prospects extends UplinksLearned {
   readonly stations6: ReadonlyMap<string, Prefix<Ipv6>>;
 }
 
-/** The uplinks that one on standby waits for: those of its table that are on none. Empty where it is no such uplink. */
+/** The uplinks that one on demand waits for: those of its table that are not. Empty where it is no such uplink. */
 export const coveredBy = (site: Site, iface: Interface): Interface[] =>
-  iface.standby && iface.uplink
-    ? site.interfaces.filter((i) => i.uplink && !i.standby && i.table === iface.table)
+  iface.onDemand && iface.uplink
+    ? site.interfaces.filter((i) => i.uplink && !i.onDemand && i.table === iface.table)
     : [];
 
 /** What a wiring has on each segment, by port and tag. Gathered once: many checks ask for every interface. */
@@ -157,38 +158,40 @@ export function foresee(site: Site, wiring: Wiring, observed: Partial<UplinksLea
     const seen6 = observed.uplinks6?.get(iface.name) ?? learned6(site, wiring, iface);
     if (seen6) uplinks6.set(iface.name, seen6);
   };
-  const standbys = site.interfaces.filter((i) => i.standby);
-  for (const iface of site.interfaces) if (!iface.standby) learn(iface);
+  const onDemand = site.interfaces.filter((i) => i.onDemand);
+  for (const iface of site.interfaces) if (!iface.onDemand) learn(iface);
   const lives = (i: Interface) =>
     isLit(site, i) &&
     ((i.gateway.by === 'address' && i.addresses.some((a) => isIpv4(a.prefix.address))) ||
       (i.gateway6.by === 'address' && i.speaks6) ||
       uplinks.get(i.name)?.gateway !== undefined ||
       uplinks6.get(i.name)?.gateway !== undefined);
-  const resting = new Set(standbys.filter((i) => coveredBy(site, i).some(lives)).map((i) => i.name));
-  for (const iface of standbys) if (!resting.has(iface.name)) learn(iface);
+  const resting = new Set(onDemand.filter((i) => coveredBy(site, i).some(lives)).map((i) => i.name));
+  for (const iface of onDemand) if (!resting.has(iface.name)) learn(iface);
   const stations = new Map<string, Prefix<Ipv4>>();
   // By segment: who sits on another may have the very same address, in another table.
-  const taken = new Map<Interface | undefined, Set<Ip>>();
-  const takenAt = (iface: Interface | undefined) => memo(taken, iface, () => new Set<Ip>());
+  const taken = new Map<string | undefined, Set<Ip>>();
+  const takenAt = (landing: Landing) => memo(taken, segmentOf(site, landing), () => new Set<Ip>());
   for (const s of wiring.stations) {
     if (!s.address) continue;
     stations.set(s.name, s.address);
-    if (!s.off) takenAt(interfaceAt(site, s.landing)).add(s.address.address);
+    if (!s.off) takenAt(s.landing).add(s.address.address);
   }
   // A server asks before it offers, so that what a router or the box has is not given either.
   for (const iface of site.interfaces)
-    for (const { prefix } of iface.addresses) takenAt(iface).add(prefix.address);
+    for (const port of iface.ports)
+      for (const { prefix } of iface.addresses) takenAt({ port, tag: iface.tag }).add(prefix.address);
   for (const { landing, address } of wiring.routers.flatMap((r) => r.legs))
-    takenAt(interfaceAt(site, landing)).add(address.address);
+    takenAt(landing).add(address.address);
   for (const s of wiring.stations) {
     if (!s.dhcp || s.off) continue;
     const iface = interfaceAt(site, s.landing);
     const lease =
-      (iface && leaseFor(iface, s, takenAt(iface))) ?? leaseElsewhere(site, wiring, s, takenAt(iface));
+      (iface && leaseFor(iface, s, takenAt(s.landing))) ??
+      leaseElsewhere(site, wiring, s, takenAt(s.landing));
     if (!lease) continue;
     stations.set(s.name, lease);
-    takenAt(iface).add(lease.address);
+    takenAt(s.landing).add(lease.address);
   }
   const stations6 = new Map<string, Prefix<Ipv6>>();
   for (const s of wiring.stations) {

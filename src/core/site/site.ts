@@ -157,7 +157,7 @@ function resolveInterface(statement: StatementOf<'interface'>, zones: readonly Z
     uplink: !off && (!!zone?.upstream || gateway.by !== 'none' || gateway6.by !== 'none'),
     priority: statement.priority?.value ?? 1,
     share: statement.share?.value,
-    standby: !!statement.standby,
+    onDemand: !!statement.onDemand,
     carrier: statement.carrier?.by,
     login:
       statement.carrier?.user === undefined

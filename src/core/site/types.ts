@@ -85,7 +85,7 @@ export interface Interface {
   /** Its part, 1 to 16, of what uplinks of its table and priority share. */
   readonly share?: number;
   /** It rests, and is neither dialled nor asked, until no other uplink of its table lives. */
-  readonly standby: boolean;
+  readonly onDemand: boolean;
   /** What carries it; absent where that could not be read. */
   readonly carrier?: 'on' | 'bridge' | 'pppoe' | 'loopback';
   /** Of a PPPoE session. */

@@ -75,7 +75,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
               [', share 1', ', share 1'],
               [', share 3', ', share 1'],
               [', share 1', ', share 16'],
-              ['', ', standby'],
+              ['', ', on-demand'],
             ],
           )
         : fc.constant(undefined),

@@ -201,7 +201,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     ),
     of('uplink', one('priority', slot('order', 'number'))),
     of('uplink', one('share', slot('weight', 'number'))),
-    of('uplink', flag('standby')),
+    of('uplink', flag('on-demand')),
     of(
       'uplink',
       rows(

@@ -116,7 +116,7 @@ import { routeShadowed } from './upstream/route-shadowed';
 import { routeUnreachable } from './upstream/route-unreachable';
 import { slaacNot64 } from './upstream/slaac-not-64';
 import { timeMissing } from './upstream/time-missing';
-import { standbyAlone } from './upstream/standby-alone';
+import { onDemandAlone } from './upstream/on-demand-alone';
 import { shareAlone } from './upstream/share-alone';
 import { uplinkTie } from './upstream/uplink-tie';
 import { uplinkUnwatched } from './upstream/uplink-unwatched';
@@ -240,7 +240,7 @@ export const STATED = [
   timeMissing,
   uplinkTie,
   shareAlone,
-  standbyAlone,
+  onDemandAlone,
   uplinkUnwatched,
   watchSingle,
 ] as const;

@@ -77,7 +77,7 @@ export const INTERFACE = defineKind({
     }),
     priority: once((w) => w.number(1, 9999)),
     share: once((w) => w.number(1, 16)),
-    standby: flag,
+    'on-demand': flag,
     watch: repeated(readWatch, { '*': { words: ['every', 'lost'] } }),
     settle: once((w) => w.duration()),
     names: repeated(
@@ -123,7 +123,7 @@ export const INTERFACE = defineKind({
       priority: v.priority,
       /** Its part of the new flows that uplinks of one table and priority share. */
       share: v.share,
-      standby: v.standby,
+      onDemand: v['on-demand'],
       watch: v.watch.length ? v.watch.flatMap((w) => w.addresses) : NONE,
       /** Seconds between two watch pings. */
       watchEvery: v.watch.reduce((every, w) => w.every ?? every, 5),

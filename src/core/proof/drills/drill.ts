@@ -69,7 +69,7 @@ export interface Noticed {
   readonly interface: string;
   /** Why it counts as dead; absent where it is used again, or called. */
   readonly dead?: DeadBecause;
-  /** It was on standby, and asks for its addresses now. */
+  /** It was on demand, and asks for its addresses now. */
   readonly called?: true;
   /** Flows that ended with it. */
   readonly ended: readonly EndedFlow[];

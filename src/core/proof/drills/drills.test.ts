@@ -73,6 +73,53 @@ describe('a drill', () => {
     expect(run.row.at(-1)!.seen).to.equal('203.0.113.140');
   });
 
+  it('tells what stays elsewhere at fail-back, and of one on demand that it is called, rests, and ends what it carried', () => {
+    const acts: DrillScript['acts'] = [
+      { at: 5000, what: 'cut', on: 'northmoor' },
+      { at: 20_000, what: 'restore', on: 'northmoor' },
+    ];
+    const backup = ran(WATCHED, { ...PC, seconds: 40, acts });
+    const back = backup.noticed.at(-1)!;
+    expect([back.interface, back.dead]).to.deep.equal(['fibre', undefined]);
+    // The row, and those pings of a second that are not forgotten yet.
+    expect(back.staying!.every((f) => formatIp(f.destination) === '192.0.2.80')).to.equal(true);
+    expect(back.staying!.length).to.be.greaterThan(20);
+
+    const onCall = WATCHED.replace('by dhcp, priority 2', 'by dhcp, on-demand');
+    const run = ran(onCall, { ...PC, seconds: 45, acts });
+    expect(
+      run.noticed.map(
+        (n) => `${n.interface} ${n.called ? 'called' : (n.dead ?? 'used')}${n.staying ? ' stays' : ''}`,
+      ),
+    ).to.deep.equal(['fibre carrier', 'radio called', 'radio used', 'fibre used', 'radio resting']);
+    expect(run.noticed.at(-1)!.ended.length).to.be.greaterThan(20);
+    const seenAt = (s: number) => run.fresh.find((b) => b.at === s * 1000)?.seen;
+    expect([seenAt(1), seenAt(8), seenAt(44)]).to.deep.equal([
+      '198.51.100.18',
+      '203.0.113.140',
+      '198.51.100.18',
+    ]);
+    // What it carried begins anew by the other.
+    expect(run.row.at(-1)!.seen).to.equal('198.51.100.18');
+  });
+
+  it('has one that rests say nothing at all: no frame leaves its port until it is called', () => {
+    const text = WATCHED.replace('by dhcp, priority 2', 'by dhcp, on-demand, watch 192.0.2.1 every 1s');
+    const sentOf = (acts: DrillScript['acts']) => {
+      let sent = 0;
+      const run = runDrill(
+        reachFrom(text),
+        { ...PC, acts },
+        { tap: (_, from) => from.name === 'p2' && sent++ },
+      );
+      return { sent, noticed: (run as DrillRun).noticed };
+    };
+    expect(sentOf([])).to.deep.equal({ sent: 0, noticed: [] });
+    const called = sentOf([{ at: 12_000, what: 'cut', on: 'northmoor' }]);
+    expect(called.noticed.find((n) => n.called)!.at).to.equal(12_000);
+    expect(called.sent).to.be.greaterThan(20);
+  });
+
   it('counts what the wire carried', () => {
     const asked = new Set<number>();
     const answered = new Set<number>();

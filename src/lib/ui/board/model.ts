@@ -3,7 +3,8 @@ import { formatIp, formatPrefix, isIpv4, networkOf } from '#core/addr';
 import type { Ipv6, Prefix } from '#core/addr';
 import { patchOf } from '#core/base';
 import type { Change } from '#core/change';
-import { LOGINS } from '#core/semantics';
+import { uplinksInOrder } from '#core/edits';
+import { LOGINS, isSharer, portionOf } from '#core/semantics';
 import type { Interface, Prospects, Site, Station, Wiring, Zone } from '#core/site';
 import { lookOf } from '../looks';
 import {
@@ -318,10 +319,13 @@ function lookupsOf(input: BoardInput): Lookups {
   for (const f of input.findings) findings.set(f.subject, [...(findings.get(f.subject) ?? []), f]);
   const rank = new Map<string, number>();
   const tables = new Map<string, Interface[]>();
-  for (const i of input.site.interfaces)
-    if (i.uplink) tables.set(i.table, [...(tables.get(i.table) ?? []), i]);
+  for (const i of uplinksInOrder(input.site)) tables.set(i.table, [...(tables.get(i.table) ?? []), i]);
   for (const uplinks of tables.values())
-    for (const [n, i] of [...uplinks].sort((a, b) => a.priority - b.priority).entries()) rank.set(i.name, n);
+    for (const [n, i] of uplinks.entries()) {
+      // Of those that share each is as much the first as the others.
+      const like = portionOf(input.site, i) && uplinks.find((o) => o.priority === i.priority && isSharer(o));
+      rank.set(i.name, (like && rank.get(like.name)) ?? n);
+    }
   return { changes: new Map(input.changes.map((c) => [c.subject, c])), findings, rank };
 }
 
@@ -629,10 +633,14 @@ function factsOf(input: BoardInput, lookup: Lookups, iface: Interface): string[]
     );
   const rank = lookup.rank.get(iface.name);
   if (rank !== undefined) facts.push(['1st', '2nd', '3rd'][rank] ?? `${rank + 1}th`);
+  const portion = portionOf(input.site, iface);
+  if (portion) facts.push(`share ${portion.weight} of ${portion.of}`);
+  if (iface.onDemand) facts.push('on demand');
   if (iface.table !== 'main') facts.push(`table ${iface.table}`);
   if (iface.carrier === 'pppoe') facts.push('pppoe');
   const pool = poolSize(iface);
   if (pool > 0) facts.push(`lends ${pool}`);
+  if (iface.relays.length) facts.push(`relays ${iface.relays.map(formatIp).join(' ')}`);
   if (iface.advertises) facts.push('advertises');
   const answers = [...new Set(iface.answers.flatMap((a) => a.services.map((s) => s.name)))];
   if (answers.length) facts.push(answers.join(' '));

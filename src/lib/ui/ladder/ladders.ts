@@ -36,7 +36,13 @@ export const standingOf = (
   u: Pick<UplinkLadder, 'active' | 'stages' | 'supposed'> & { readonly onSheet?: boolean },
 ): string =>
   [
-    u.active ? 'active' : firstFail(u.stages) ? 'not usable' : 'stand-by',
+    u.active
+      ? 'active'
+      : u.stages[0]?.code === 'resting'
+        ? 'resting'
+        : firstFail(u.stages)
+          ? 'not usable'
+          : 'stand-by',
     ...(u.supposed ? ['supposed circuit'] : []),
     ...(u.onSheet ? ['by the sheet only'] : []),
   ].join(' · ');

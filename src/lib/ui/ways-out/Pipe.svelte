@@ -1,6 +1,7 @@
 <script lang="ts">
   import { formatIp, formatPrefix, parseIp } from '#core/addr';
   import { changeClauses } from '#core/edits';
+  import { portionOf } from '#core/semantics';
   import { circuitsOf } from '#core/site';
   import type { Interface } from '#core/site';
   import { STAGE_NAMES, leftText, spanText, stageText } from '#words';
@@ -31,11 +32,7 @@
   const circuit = $derived(circuits[0]);
   const live = $derived(session.live?.uplinks.filter((l) => l.interface === iface.name) ?? []);
   const { watch } = $derived(iface);
-  /** Its part of what uplinks share, as `3 of 4`. */
-  const portion = $derived.by(() => {
-    const rule = session.model.rules.shares.find((s) => s.uplinks.some((u) => u.name === iface.name));
-    return rule && `${iface.share} of ${rule.uplinks.reduce((sum, u) => sum + u.weight, 0)}`;
-  });
+  const portion = $derived(portionOf(session.site, iface));
   const isCut = $derived(session.drill.cut.some((c) => iface.ports.includes(c) || c === circuit?.name));
   const isDead = $derived(!!circuit && session.drill.dead.includes(circuit.name));
   let watched = $state('');
@@ -78,9 +75,12 @@
     >
     <span class="quiet">{ladders[0] ? standingOf(ladders[0]) : iface.off ? 'off' : ''}</span>
     <span class="mono text-[12px] quiet"
-      >priority {iface.priority}{portion ? `, share ${iface.share}` : ''}</span
+      >priority {iface.priority}{portion ? `, share ${portion.weight}` : ''}{iface.onDemand
+        ? ', on-demand'
+        : ''}</span
     >
-    {#if portion}<span class="quiet" data-testid={`share-${iface.name}`}>takes {portion} of new sources</span
+    {#if portion}<span class="quiet" data-testid={`share-${iface.name}`}
+        >takes {portion.weight} of {portion.of} sources</span
       >{/if}
     {#if iface.table !== 'main'}<span class="quiet">table {iface.table}</span>{/if}
     <span class="ms-auto flex gap-1">

@@ -11,7 +11,7 @@ export const uplinkTie = check({
       if (
         a.table === b.table &&
         a.priority === b.priority &&
-        a.standby === b.standby &&
+        a.onDemand === b.onDemand &&
         a.gateway.by !== 'none' &&
         b.gateway.by !== 'none' &&
         !(isSharer(a) && isSharer(b))

@@ -16,7 +16,7 @@ export const uplinkUnwatched = check({
     for (const table of tables) {
       const order = uplinks(c.site)
         .filter((i) => i.table === table && i.gateway.by !== 'none')
-        .sort((a, b) => Number(a.standby) - Number(b.standby) || a.priority - b.priority);
+        .sort((a, b) => Number(a.onDemand) - Number(b.onDemand) || a.priority - b.priority);
       const [first] = order;
       if (!first || order.length < 2) continue;
       // Two hosts, so that one of them being down does not look like a dead line.

@@ -3,21 +3,21 @@ import { coveredBy } from '#core/site';
 import { check } from '../../finding';
 import { live } from '../../queries';
 
-/** On standby for nobody: no other uplink of its table is on duty, so that it never rests. */
-export const standbyAlone = check({
-  code: 'standby-alone',
+/** On demand, and waits for nobody: no other uplink of its table is on duty, so that it never rests. */
+export const onDemandAlone = check({
+  code: 'on-demand-alone',
   *run({ site }) {
     for (const iface of live(site)) {
-      if (!iface.standby || coveredBy(site, iface).length) continue;
+      if (!iface.onDemand || coveredBy(site, iface).length) continue;
       yield {
         statement: iface.statement,
-        at: iface.statement.standby,
+        at: iface.statement.onDemand,
         values: { name: iface.name, table: iface.table },
         mends: [
           {
             what: 'remove-word',
-            values: { word: 'standby' },
-            changes: changeClauses(site, iface.statement, [{ do: 'remove', name: 'standby' }]),
+            values: { word: 'on-demand' },
+            changes: changeClauses(site, iface.statement, [{ do: 'remove', name: 'on-demand' }]),
           },
         ],
       };
