@@ -224,6 +224,18 @@ describe('ready sites', () => {
     await page.sees('desks', /[0-8] of 9 open a page/);
     await page.control('z');
     await page.sees('desks', /9 of 9 open a page/);
+    // Two lines share, and the third rests until both are dead.
+    await page.sees('desks', /5 networks as 198\.51\.100\.200.*3 networks as 203\.0\.113\.18/s);
+    await page.click('view-ways-out');
+    await page.sees('share-cable', /takes 1 of 2 sources/);
+    await page.sees('pipe-mast', /resting.*on-demand.*rests while another uplink lives/s);
+    await page.click('cut-fibre');
+    await page.click('cut-cable');
+    await page.sees('pipe-mast', /active.*198\.51\.100\.130/s);
+    await page.click('cut-fibre');
+    await page.click('cut-cable');
+    await page.sees('pipe-mast', /resting/);
+    await page.click('view-board');
     // A router without its way back is told, and mended.
     await page.driver.executeScript('document.activeElement?.blur()');
     await page.write('old-halls gateway 10.61.139.3');

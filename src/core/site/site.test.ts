@@ -89,6 +89,23 @@ station s8: at x/1
     ]);
   });
 
+  it('foresees leases behind two routers apart: who lends the same addresses elsewhere takes none away', () => {
+    const { prospects } = net(`zone office:
+interface one: on p3 tag 30, zone office, address 10.61.30.1/24
+interface two: on p3 tag 40, zone office, table blue, address 10.61.30.1/24
+table blue:
+switch core: at p3, carries 30 40, jack 3 tag 30, jack 4 tag 40, jack 13 tag 130, jack 14 tag 140
+router left: leg core/3 10.61.30.2/24, leg core tag 130 10.61.130.1/24 lends .50-.60, gateway 10.61.30.1
+router right: leg core/4 10.61.30.2/24, leg core tag 140 10.61.130.1/24 lends .50-.60, gateway 10.61.30.1
+station a: at core/13, address by dhcp
+station b: at core/14, address by dhcp
+`);
+    expect([...prospects.stations.values()].map(formatPrefix)).to.deep.equal([
+      '10.61.130.50/24',
+      '10.61.130.50/24',
+    ]);
+  });
+
   it('counts no statement whose name could not be read', () => {
     const site = siteFrom('zone :\nzone :\ninterface : on p1\ncircuit :\ncircuit :\nstation :\n');
     expect([site.zones, site.interfaces, site.circuits, site.stations].map((l) => l.length)).to.deep.equal([

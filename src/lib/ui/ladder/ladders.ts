@@ -64,7 +64,7 @@ export interface DeskGroup {
   readonly fail?: StageResult;
   /** Nothing fails, but no page may be opened. */
   readonly closed: boolean;
-  readonly seen: string;
+  readonly seen: readonly string[];
 }
 
 /** Desks by interface: how many open a page, and where the rest stop. */
@@ -81,7 +81,7 @@ export function deskGroups(proof: ProofView): DeskGroup[] {
       supposed: desks.every((d) => d.supposed),
       fail: failing,
       closed: !failing && open.length === 0,
-      seen: open[0]?.stages.find((s) => s.stage === 'egress')?.values.seen ?? '',
+      seen: [...new Set(open.flatMap((d) => d.stages.find((s) => s.stage === 'egress')?.values.seen ?? []))],
     };
   });
 }

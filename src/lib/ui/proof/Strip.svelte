@@ -112,21 +112,15 @@
               ? stageText(g.fail)
               : g.closed
                 ? `${g.interface}: may not open pages`
-                : `${g.interface}: seen as ${g.seen}`}
+                : `${g.interface}: seen as ${g.seen.join(' and ')}`}
           />
         {/each}
       </span>
       <span class="seen">
-        {#each [...new Set(groups.map((g) => g.seen).filter(Boolean))] as seen (seen)}
-          <span
-            class="mono block"
-            title={groups
-              .filter((g) => g.seen === seen)
-              .map((g) => g.interface)
-              .join(', ')}
-            >{groups.filter((g) => g.seen === seen).length === 1
-              ? groups.find((g) => g.seen === seen)?.interface
-              : `${groups.filter((g) => g.seen === seen).length} networks`} as {seen}</span
+        {#each [...new Set(groups.flatMap((g) => g.seen))] as seen (seen)}
+          {@const mine = groups.filter((g) => g.seen.includes(seen)).map((g) => g.interface)}
+          <span class="mono block" title={mine.join(', ')}
+            >{mine.length === 1 ? mine[0] : `${mine.length} networks`} as {seen}</span
           >
         {/each}
       </span>
@@ -173,6 +167,7 @@
     gap: 2px 8px;
   }
   .desks {
+    grid-template-columns: 64px minmax(0, 570px) 226px minmax(180px, 1fr);
     align-items: start;
   }
   .seen {
