@@ -153,6 +153,7 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
   'uplink-tie': say(
     '{name} and {other} both have priority {priority}: which one is used is left to the order of the file',
   ),
+  'name-unresolved': say('{name} stands for {names}, and nobody that is known has that name'),
   'share-alone': say(
     '{name} shares, but no other uplink of table {table} with priority {priority} does: all that it might take it takes anyway',
   ),
@@ -312,7 +313,7 @@ export const MEND_TEXTS: { readonly [W in MendCode]: (values: MendValues[W]) => 
   'switch-links': say('set switch {switch} to {mode}'),
   'relay-to': say('ask {address}, {station}, which lends there'),
   'option-not': say('leave option {code} out'),
-  'box-serves-names': say('let the box serve names'),
+  'box-serves-names': say('let the box serve names{names?, and answer dns on {names}}'),
   once: say('name {port} once'),
   'plain-port': say('use {port} alone'),
   'use-secret': say('use the secret that the circuit has for {user}'),
@@ -327,6 +328,7 @@ export const MEND_TEXTS: { readonly [W in MendCode]: (values: MendValues[W]) => 
   'gateway-to-pool': say('give {address} to the clients of the pool instead'),
   'remove-gateway': say('take the gateway off {name}'),
   'set-priority': say('give {name} priority {priority}'),
+  'name-instead': say('write {name} instead'),
   'share-both': say('let {other} and {name} share new flows'),
   'share-beside': say('let {other} share beside {name}'),
   'add-watch': say('watch {address}'),

@@ -59,6 +59,7 @@ const FIELDS: Readonly<Record<string, readonly [says: string, about: string]>> =
   guard: ['Anti-spoofing', 'New flows from sources that have no business here are refused.'],
   mss: ['TCP MSS clamp', 'Keeps segments small enough for the line.'],
   'known/lead': ['Addresses', 'Hosts, networks and ranges under one name.'],
+  'known/name': ['DNS names', 'It also stands for what these lead to at the moment.'],
   behind: ['Behind', 'The interface that it is reached by.'],
   'passage/head': ['From zone to zone', 'Who starts, and where to.'],
   verdict: ['Verdict', 'What happens to a new flow.'],

@@ -15,6 +15,8 @@ export function lackText(lack: Lack): string {
       return `${lack.interface}: it rests by its port being down, and others are on that port. Give it a tag or a port of its own.`;
     case 'delegated-twice':
       return `${lack.interface}: it takes a network from two uplinks, and networkd hands on one.`;
+    case 'named-elsewhere':
+      return `${lack.known}: what its names lead to is told to passages, doors and answers only. Write its addresses where somebody leaves or is sent by it, or a door leads to it.`;
     case 'carrier-unread':
       return `${lack.interface}: it is on no port that could be read.`;
     case 'too-many':

@@ -116,6 +116,38 @@ far www.example: address 192.0.2.80, listens tcp 80 443
     expect(tagged).to.be.greaterThan(100);
   });
 
+  it('does the same again in another table when main has lost its way out, and for what was asked before', function () {
+    this.timeout(240_000);
+    if (whyNot() !== undefined) this.skip();
+    const text = `zone world: upstream
+zone office:
+zone guests:
+zone shop: within drop
+interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17, address6 2001:db8:1::2/64, gateway6 2001:db8:1::1, answers ping
+circuit fibre-line: at p1, block 198.51.100.16/29, gateway .17, block6 2001:db8:1::/64, routes 2001:db8:61::/48 via 2001:db8:1::2
+interface radio: on p2, zone world, address 203.0.113.18/29, gateway .17, priority 2, answers ping ssh from office-net 192.0.2.80
+circuit radio-line: at p2, block 203.0.113.16/29, gateway .17
+switch core: at p3, carries 20 30, jack 2 tag 20, jack 3 tag 30
+interface office-net: on p5, zone office, address 10.61.1.1/24, address6 2001:db8:61:1::1/64, advertises
+station office-pc: at p5, address 10.61.1.10/16, gateway 10.61.1.1, listens any
+interface guests-net: on p3 tag 20, zone guests, table blue, address 10.61.1.1/24, address6 2001:db8:61:1::1/64, advertises, lends .50-.60, answers https 8443 dns, answers ping from printer
+station guests-pc: at core/2, address by dhcp, silent
+interface shop-net: on p3 tag 30, zone shop, table blue, address 10.61.3.1/24, address6 2001:db8:61:3::1/64, advertises, answers https 8443 dns, answers ping from printer
+station shop-pc: at core/3, address 10.61.3.10/24, gateway 10.61.3.1
+known printer: 10.61.1.10
+passage guests > office: allow tcp 1-65535
+passage shop > any: allow tcp udp, to 192.0.2.0/24
+passage office > world: allow ping
+leave any > world: as interface
+door d0: 10.61.2.50 tcp 443 > printer on office-net, from any
+far www.example: address 192.0.2.80 2001:db8:ffff::80, listens tcp 80 443
+table blue: route 0.0.0.0/0 via 198.51.100.17 on fibre
+`;
+    const { again, differ } = compareWithKernel(siteFrom(text));
+    expect(differ).to.deep.equal([]);
+    expect(again).to.be.greaterThan(50);
+  });
+
   it('loses the line as long as the bench foretells, within a watch interval', async function () {
     this.timeout(120_000);
     if (whyNot() !== undefined) this.skip();

@@ -275,6 +275,26 @@ describe('a live box', function () {
     field.in(isp, 'ip link set e2 up; nft delete table ip seen');
   });
 
+  it('lets pass what a name leads to, asks for it again, and keeps what it knew while nobody answers', async () => {
+    const { isp, desk } = field.ns;
+    keep(
+      WORKS.replace(
+        'passage studio > world: allow',
+        'known vendor: name www.example.com\npassage studio > world: allow ping, to vendor',
+      ),
+    );
+    await until(() => field.pings(desk, PLACES.far), 8, 'the name was asked for');
+    expect(field.pings(desk, '192.0.2.1'), 'nobody else').to.equal(false);
+    expect(field.live('drift', BOX).out).to.contain('as it was told');
+    const next = "sed -i 's/.*/0/' /run/jolly-gate/named/www.example.com.next";
+    field.in(isp, 'pkill -STOP -x dnsmasq');
+    field.console(next);
+    await pause(4000);
+    expect(field.pings(desk, PLACES.far), 'what was known stands').to.equal(true);
+    field.in(isp, 'pkill -CONT -x dnsmasq');
+    expect(field.pings(desk, PLACES.far)).to.equal(true);
+  });
+
   it('gives addresses, names and the way out to a desk that asks', async () => {
     keep(
       WORKS.replace('names 192.0.2.53', 'names 192.0.2.53, serves names').replace(

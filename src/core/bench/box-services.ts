@@ -1,7 +1,7 @@
 /** What the box does for others in its own name: lending addresses, resolving names, telling the time. */
 import { OPTION_NAMES, contains, isIpv4 } from '#core/addr';
 import type { DhcpOption, Ip, Ipv4, Prefix } from '#core/addr';
-import { interfaceAt, optionsFor, poolOf } from '#core/site';
+import { forwardedTo, interfaceAt, optionsFor, poolOf, recordNames, recordOf } from '#core/site';
 import type { Interface, Site, Wiring } from '#core/site';
 import { DNS_TYPE, RCODE, decodeDns, encodeDns, encodeOption, reverseName } from '#core/wire';
 import type { Dns } from '#core/wire';
@@ -51,16 +51,10 @@ export interface Asked {
   readonly bind?: string;
 }
 
-/** The names that the box answers for: a record without a dot is one of its domain. */
-export const recordNames = (site: Site, name: string): readonly string[] => {
-  const domain = site.box?.domain?.value;
-  return name.includes('.') || domain === undefined ? [name] : [`${name}.${domain}`, name];
-};
-
 /** What the box says of a name by itself: of its records, forwards and backwards; undefined where it has to ask. */
 function localAnswer(site: Site, question: Dns): Dns | undefined {
   const { name, type } = question;
-  const record = site.records.find((r) => recordNames(site, r.name).includes(name));
+  const record = recordOf(site, name);
   const answer = { ...question, response: true, rcode: RCODE.none };
   if (record) {
     const six = type === DNS_TYPE.aaaa;
@@ -72,12 +66,6 @@ function localAnswer(site: Site, question: Dns): Dns | undefined {
   const back = site.records.find((r) => r.addresses.some((a) => reverseName(a.value) === name));
   return back && { ...answer, pointer: recordNames(site, back.name)[0] };
 }
-
-/** The resolvers of their own that names of a domain are asked of; of several domains the longest counts. */
-const forwardedTo = (site: Site, name: string): readonly Ip[] | undefined =>
-  (site.box?.forwards ?? [])
-    .filter((f) => name === f.domain || name.endsWith(`.${f.domain}`))
-    .sort((a, b) => b.domain.length - a.domain.length)[0]?.addresses;
 
 /** The box as resolver: it knows its records, and asks its resolvers one after another for the first answer. */
 export function serveBoxNames(endpoints: Endpoints, site: Site, resolvers: () => readonly Asked[]): void {

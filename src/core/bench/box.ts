@@ -14,6 +14,7 @@ import type { IpPacket } from '#core/wire';
 import type { Seeded } from '#core/base';
 import { Aggregate } from './aggregate';
 import { BoxInterface } from './box-interface';
+import { NamesAsked } from './box-names';
 import { poolsOf, serveBoxNames, serveTime } from './box-services';
 import type { Asked } from './box-services';
 import { Endpoints } from './endpoints';
@@ -41,6 +42,8 @@ export class Box implements Machine, HostSide {
   private readonly interfaces = new Map<string, BoxInterface>();
   private readonly forwarding: Forwarding;
   private cached?: Moment;
+  /** What the names that rules speak of lead to. */
+  readonly names: NamesAsked;
 
   constructor(
     readonly site: Site,
@@ -73,6 +76,13 @@ export class Box implements Machine, HostSide {
       this.sockets.set(port.name, nic);
     }
     for (const def of site.interfaces) if (!def.off) this.bring(def, chance);
+    this.names = new NamesAsked(
+      site,
+      scheduler,
+      this.endpoints,
+      () => this.resolvers(),
+      () => (this.cached = undefined),
+    );
     if (site.box?.servesNames) serveBoxNames(this.endpoints, site, () => this.resolvers());
     if (site.box?.servesTime) serveTime(this.endpoints);
   }
@@ -197,6 +207,7 @@ export class Box implements Machine, HostSide {
       iface.start();
       iface.monitor?.start();
     }
+    this.names.start();
   }
 
   // ---- what others may ask of it
@@ -288,7 +299,7 @@ export class Box implements Machine, HostSide {
     }
     const { routes, rules } = modelAt(
       { site: this.site, wiring: this.wiring },
-      { uplinks, uplinks6 },
+      { uplinks, uplinks6, named: this.names.found },
       states,
     );
     this.cached = { routes, states, rules, own };

@@ -72,6 +72,7 @@ export const SEVERITIES = {
   'no-default-route': 'error',
   'uplink-tie': 'warning',
   'share-alone': 'warning',
+  'name-unresolved': 'warning',
   'on-demand-alone': 'warning',
   'uplink-unwatched': 'warning',
   'watch-single': 'advice',
@@ -173,7 +174,7 @@ export interface MendValues {
   'plug-aggregate': { readonly switch: string; readonly name: string };
   'aggregate-by': { readonly mode: string };
   'switch-links': { readonly switch: string; readonly mode: string };
-  'box-serves-names': Record<never, never>;
+  'box-serves-names': { readonly names: string };
   'option-not': { readonly code: string };
   'relay-to': { readonly address: string; readonly station: string };
   once: { readonly port: string };
@@ -189,6 +190,7 @@ export interface MendValues {
   'route-block': { readonly circuit: string; readonly block: string; readonly address: string };
   'gateway-to-pool': { readonly address: string };
   'remove-gateway': { readonly name: string };
+  'name-instead': { readonly name: string };
   'share-both': { readonly name: string; readonly other: string };
   'share-beside': { readonly name: string; readonly other: string };
   'set-priority': { readonly name: string; readonly priority: string };

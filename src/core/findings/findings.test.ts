@@ -468,6 +468,13 @@ const ROWS: readonly Row[] = [
     subject: 'interface/spare',
   },
   {
+    code: 'name-unresolved',
+    raise: more('known vendor: name www.exampel', 'passage office > world: allow ping, to vendor'),
+    near: more('known vendor: name www.example', 'passage office > world: allow ping, to vendor'),
+    mend: true,
+    subject: 'known/vendor',
+  },
+  {
     code: 'share-alone',
     raise: second('address by dhcp, priority 2, share 3, answers ping, guard'),
     near: spare([LINE, `${LINE}, share 1`]).replace('priority 2', 'share 3'),

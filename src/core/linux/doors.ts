@@ -132,7 +132,8 @@ export function doorLines(told: Told, statements: Statements): DoorLines {
         : `to ${target(rule.inside, piece.port)}`;
       const to = `${says.hit}${way}dnat ${word} ${leads}${says.comment}`;
       if (rule.sources) {
-        for (const m of both(heads, sideMatches('saddr', rule.sources))) lines.push(`${m.text}${to}`);
+        for (const m of both(heads, sideMatches('saddr', rule.sources, [], rule.sourceNames)))
+          lines.push(`${m.text}${to}`);
         continue;
       }
       for (const m of heads) {
@@ -170,7 +171,10 @@ export function doorLines(told: Told, statements: Statements): DoorLines {
       if ((p.from !== 'any' && p.from !== from.name) || (p.to !== 'any' && p.to !== to.name)) continue;
       if (p.destinations && !p.destinations.has(rule.inside)) continue;
       const only: readonly Match[] = [{ family, text: '' }];
-      for (const m of both(both(only, sideMatches('saddr', p.sources)), narrowings(p.services, piece)))
+      for (const m of both(
+        both(only, sideMatches('saddr', p.sources, [], p.sourceNames)),
+        narrowings(p.services, piece),
+      ))
         out.push({ match: `${m.text}${untilMatch(p.until)}`, allow: p.verdict === 'allow' });
     }
     if (from.name === to.name) out.push({ match: '', allow: from.within === 'allow' });

@@ -14,6 +14,7 @@ import {
   WORD,
   both,
   devices,
+  namedSet,
   quoted,
   serviceMatches,
   setOf,
@@ -114,7 +115,8 @@ class Gate {
               this.byTable(map),
               'fib saddr . mark oif missing drop',
               ...(guards.jumps.length ? [`iifname vmap { ${guards.jumps.join(', ')} }`] : []),
-              `ct mark set iifname map ${map(arrivals, (i) => hex(this.number(i)))}`,
+              // Asked again before it was answered, it goes on as it began: a door has said in which table.
+              `ct mark 0x0 ct mark set iifname map ${map(arrivals, (i) => hex(this.number(i)))}`,
             ]
           : []),
       ]),
@@ -203,6 +205,7 @@ class Gate {
         // Uplinks that do not count as alive; whoever watches them keeps it.
         'set dead { type mark ; }',
         ...this.momentSets(),
+        ...this.namedSets(),
         ...shares.sets,
         ...(this.outer.length
           ? [
@@ -329,7 +332,7 @@ class Gate {
     for (const i of this.live) {
       const lines = (this.told.rules.answers.get(i.name) ?? []).flatMap((a) => {
         const { hit, comment } = this.statements.tells(i.statement, `answers/${a.name}`);
-        const from = sideMatches('saddr', a.sources, this.suffixes(a.sourceSuffixes));
+        const from = sideMatches('saddr', a.sources, this.suffixes(a.sourceSuffixes), a.sourceNames);
         return both(from, serviceMatches(a.services)).flatMap((m) => {
           const moved = this.usualPort(a.name, a.services);
           // A moved port was led to where the service listens, before this is asked.
@@ -455,8 +458,8 @@ class Gate {
     const says = this.statements.tells(p.statement, '', p.log);
     return both(
       both(
-        sideMatches('saddr', p.sources, this.suffixes(p.sourceSuffixes)),
-        sideMatches('daddr', p.destinations, this.suffixes(p.destinationSuffixes)),
+        sideMatches('saddr', p.sources, this.suffixes(p.sourceSuffixes), p.sourceNames),
+        sideMatches('daddr', p.destinations, this.suffixes(p.destinationSuffixes), p.destinationNames),
       ),
       serviceMatches(p.services),
     ).flatMap((m: Match) => this.verdict(`${out}${m.text}${untilMatch(p.until)}`, p.verdict, says));
@@ -562,6 +565,13 @@ class Gate {
           : [];
       });
     });
+  }
+
+  /** Sets that hold what names lead to, of each known host with names. */
+  private namedSets(): string[] {
+    return this.told.site.knowns
+      .filter((k) => k.dnsNames.length)
+      .flatMap((k) => FAMILIES.map((f) => `set ${namedSet(k.name, f)} { type ipv${f}_addr ; }`));
   }
 
   /** Sets that hold learned addresses, for doors at them. */

@@ -13,6 +13,7 @@ import { wantedLinks } from './links';
 import { clockFile, leaseFiles, logFile, resolverFile, sessionFiles } from './serving';
 import { forwardingSettings, wantedSettings } from './sysctls';
 import { toldBy } from './told';
+import { nameLines } from './naming';
 import { watchLines } from './watching';
 import { learnedWays, wantedAddresses, wantedRoutes, wantedRules } from './ways';
 
@@ -52,6 +53,7 @@ export function generationOf(
     lines('rules', wantedRules(told)),
     lines('learned', learnedWays(told)),
     lines('watches', watchLines(told)),
+    lines('names', nameLines(told)),
     lines('sysctl', wantedSettings(told)),
     lines('forwarding', forwardingSettings(told)),
     { name: 'gate.nft', text: gateRules(told) },

@@ -17,14 +17,18 @@ export type Lack =
   | { readonly code: 'on-demand-shared'; readonly interface: string }
   /** A prefix of two uplinks on one interface is more than networkd hands on. */
   | { readonly code: 'delegated-twice'; readonly interface: string }
+  /** What its names lead to is told to rules of passing, doors and answers only. */
+  | { readonly code: 'named-elsewhere'; readonly known: string }
   | { readonly code: 'carrier-unread'; readonly interface: string }
   | { readonly code: 'too-many'; readonly what: 'interfaces' | 'tables'; readonly most: number };
 
 /** Everything that the text says and a Linux box cannot be told. */
 export function lacksOf(told: Told): Lack[] {
   const { site, live } = told;
-  const each = (code: Exclude<Lack['code'], 'too-many'>, is: (i: Interface) => boolean): Lack[] =>
-    site.interfaces.filter((i) => !i.off && is(i)).map((i) => ({ code, interface: i.name }));
+  const each = (
+    code: Exclude<Lack['code'], 'too-many' | 'named-elsewhere'>,
+    is: (i: Interface) => boolean,
+  ): Lack[] => site.interfaces.filter((i) => !i.off && is(i)).map((i) => ({ code, interface: i.name }));
   return [
     ...each('carrier-unread', (i) => !live.includes(i)),
     ...each('pool-homeless', (i) => i.pools.some((p) => isHomeless(told, i, p))),
@@ -40,6 +44,7 @@ export function lacksOf(told: Told): Lack[] {
     ),
     ...each('secret-missing', (i) => i.carrier === 'pppoe' && i.login?.secret === undefined),
     ...each('delegated-twice', (i) => i.auto6.from.length > 1),
+    ...namedElsewhere(told).map((known) => ({ code: 'named-elsewhere' as const, known })),
     ...(site.interfaces.length > MOST.interfaces
       ? [{ code: 'too-many', what: 'interfaces', most: MOST.interfaces } as const]
       : []),
@@ -47,4 +52,16 @@ export function lacksOf(told: Told): Lack[] {
       ? [{ code: 'too-many', what: 'tables', most: MOST.tables } as const]
       : []),
   ];
+}
+
+/** Known hosts with names that statements of leaving or sending, or the inside of a door, speak of. */
+function namedElsewhere({ site }: Told): string[] {
+  const spoken = new Set(
+    [
+      ...site.leaves.map((s) => s.who),
+      ...site.sends.map((s) => s.who),
+      ...site.doors.map((s) => s.inside),
+    ].flatMap((w) => (w?.type === 'name' ? [w.name] : [])),
+  );
+  return site.knowns.filter((k) => k.dnsNames.length && spoken.has(k.name)).map((k) => k.name);
 }

@@ -37,11 +37,15 @@ export interface SuffixOn {
   readonly device: string;
 }
 
+/** The set of what the names of a known host lead to; whoever keeps the uplinks fills it. */
+export const namedSet = (known: string, family: Family): string => `named${family}/${known}`;
+
 /** One end of a flow. No line where the set is empty: it can match nothing. */
 export const sideMatches = (
   word: 'saddr' | 'daddr',
   set: IpSet | undefined,
   suffixes: readonly SuffixOn[] = [],
+  names: readonly string[] = [],
 ): readonly Match[] =>
   set === undefined
     ? [{ family: 'both', text: '' }]
@@ -50,6 +54,9 @@ export const sideMatches = (
           const text = setOf(set, family);
           return text ? [{ family, text: `${WORD[family]} ${word} ${text} ` }] : [];
         }),
+        ...names.flatMap((name) =>
+          FAMILIES.map((f): Match => ({ family: f, text: `${WORD[f]} ${word} @${namedSet(name, f)} ` })),
+        ),
         ...suffixes.map(({ suffix, device }): Match => {
           const side = word === 'saddr' ? 'iifname' : 'oifname';
           const host = formatIp(suffix as Ipv6);

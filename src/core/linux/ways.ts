@@ -28,6 +28,7 @@ const PREF = {
   bound: 150,
   arrived: 200,
   alone: 201,
+  answers: 205,
 } as const;
 
 /** The lines of `addresses`: in order, so that the first of a subnet is the one that the box speaks with. */
@@ -136,9 +137,12 @@ export function wantedRules(told: Told): string[] {
       out.push(`${f} ${PREF.arrived} from all iif ${dev(i)} lookup ${numbers.kernelTable(i.table)}`);
       // A table of its own does not fall through to another.
       out.push(`${f} ${PREF.alone} from all iif ${dev(i)} unreachable`);
+      // What the box answers there finds its way, whatever main has; which of two tables, its flow says then.
+      for (const { address } of told.addresses(i, f))
+        out.push(`${f} ${PREF.answers} from ${formatIp(address)} lookup ${numbers.kernelTable(i.table)}`);
     }
   }
-  return out;
+  return [...new Set(out)];
 }
 
 /** The lines of `learned`. */

@@ -48,6 +48,7 @@ export function unlearned({ site, wiring, prospects }: Pick<Model, 'site' | 'wir
     uplinks6: new Map(),
     // Whoever keeps the uplinks says who rests.
     resting: new Set(),
+    named: new Map(),
     unknown: mustIpv4('0.0.0.0'),
   };
   return joined(ever, wiring, none, foreseenStates(ever, none));

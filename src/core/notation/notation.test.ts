@@ -510,7 +510,7 @@ describe('statements that came later', () => {
 
 describe('the tables of clauses', () => {
   /** Words in backquotes of a row of the page, each cut down to the clause that it begins with. */
-  const said = (row: string) => [...row.matchAll(/`([a-z0-9]+)(?=[\s`|\\…])/g)].map((m) => m[1]!);
+  const said = (row: string) => [...row.matchAll(/`([a-z0-9-]+)(?=[\s`|\\…])/g)].map((m) => m[1]!);
 
   it('have each clause that the page of the notation has, and no other', () => {
     const page = readFileSync('docs/notation.md', 'utf8');
@@ -525,7 +525,7 @@ describe('the tables of clauses', () => {
       const row = rows.find((line) => line.startsWith(`| \`${kind} `))!;
       const known: ReadonlySet<string> = new Set(kind === 'interface' ? interfaces : said(row));
       for (const clause of CLAUSES[kind].filter((c) => c !== 'note'))
-        expect([...known, ...row.split(/[^a-z0-9]+/)], `${kind}: ${clause}`).to.include(clause);
+        expect([...known, ...row.split(/[^a-z0-9-]+/)], `${kind}: ${clause}`).to.include(clause);
       if (kind === 'interface')
         for (const clause of known)
           expect([...CLAUSES.interface, 'by', 'from'], `interface: ${clause}`).to.include(clause);

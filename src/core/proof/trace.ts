@@ -6,7 +6,7 @@ import type { Statement, Who } from '#core/notation';
 import { KINDS, isFarName } from '#core/notation';
 import type { Model } from '#core/model';
 import type { Reach } from '#core/reach';
-import { kindOf, whoNow } from '#core/semantics';
+import { kindOf, knownRanges, whoNow } from '#core/semantics';
 import { interfaceNamed, networksOf, stationsOf, zoneNamed } from '#core/site';
 import type { Site, Station } from '#core/site';
 import { askFor } from './asking';
@@ -117,8 +117,10 @@ function placeOf(model: Model, who: Who, towards: boolean): Asker | TraceFault {
       return door ? { at: 'address', address: door.outside } : { what: 'no-address', name: `door ${name}` };
     }
     case 'known': {
-      const known = site.knowns.find((k) => k.name === name)!;
-      const range = known.items[0]?.value.range;
+      const [range] = knownRanges(
+        prospects,
+        site.knowns.find((k) => k.name === name),
+      );
       return range
         ? placeOf(
             model,

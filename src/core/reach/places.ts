@@ -4,7 +4,15 @@ import type { Family, Ip, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import type { Model } from '#core/model';
 import type { Who } from '#core/notation';
-import { addressesFor, inOrder, internetSet, kindOf, proxiedBy, suffixed } from '#core/semantics';
+import {
+  addressesFor,
+  inOrder,
+  internetSet,
+  kindOf,
+  knownRanges,
+  proxiedBy,
+  suffixed,
+} from '#core/semantics';
 import {
   addressesOf,
   interfaceFor,
@@ -251,7 +259,7 @@ export function placesOf(g: Model, who: Who, family: Family): Place[] {
         }
         case 'known': {
           const known = site.knowns.find((k) => k.name === who.name)!;
-          const set = IpSet.of(known.items.map((i) => i.value.range)).only(family);
+          const set = IpSet.of(knownRanges(g.prospects, known)).only(family);
           const at = live.find((i) => i.name === known.behind?.name);
           return at ? [...placesAt(g, at, family, set)] : amid(g, set, family);
         }

@@ -26,6 +26,7 @@ export {
   whoNow,
   internetSet,
   kindOf,
+  knownRanges,
   outInterfaces,
   pairServices,
   zoneSet,

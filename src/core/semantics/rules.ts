@@ -1,6 +1,6 @@
 /** What the box does with a packet, stated once as data: ordered regions with their actions. */
 import { IpSet, addressesIn, isIpv4, specialPrefixes } from '#core/addr';
-import type { Family, Ip, Prefix, ServiceItem, Services } from '#core/addr';
+import type { Family, Ip, Prefix, Range, ServiceItem, Services } from '#core/addr';
 import { memo } from '#core/base';
 import type { Day } from '#core/base';
 import { MOST_MAPPED } from '#core/notation';
@@ -21,6 +21,9 @@ export interface PassageRule {
   /** Hosts by their suffix; their addresses of the moment are among sources and destinations already. */
   readonly sourceSuffixes: readonly HostSuffix[];
   readonly destinationSuffixes: readonly HostSuffix[];
+  /** Known hosts with names; what these lead to at the moment is among sources and destinations already. */
+  readonly sourceNames: readonly string[];
+  readonly destinationNames: readonly string[];
   readonly services: Services;
   readonly verdict: 'allow' | 'drop' | 'reject';
   readonly log: boolean;
@@ -65,6 +68,8 @@ export interface DoorRule {
   readonly on?: string;
   /** Who may instead of whom the rules would let. */
   readonly sources?: IpSet;
+  /** Known hosts with names among them. */
+  readonly sourceNames: readonly string[];
   readonly log: boolean;
   /** The last day on which it is open. */
   readonly until?: Day;
@@ -88,6 +93,7 @@ export interface AnswerRule {
   readonly services: Services;
   readonly sources?: IpSet;
   readonly sourceSuffixes: readonly HostSuffix[];
+  readonly sourceNames: readonly string[];
   readonly clause: AnswersClause;
 }
 
@@ -142,8 +148,8 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
     .filter((s) => s.verdict && s.from.name && s.to.name && !hasEnded(site, s))
     .map((s) =>
       s.sources.length || s.destinations.length
-        ? passageRule(s, set)
-        : memo(plain, s, () => passageRule(s, set)),
+        ? passageRule(site, s, set)
+        : memo(plain, s, () => passageRule(site, s, set)),
     );
   const answers = new Map(
     site.interfaces.map((iface) => [
@@ -154,6 +160,7 @@ export function compileRules(site: Site, wiring: Wiring, prospects: Prospects): 
           services: answerServices(service.name, service.port),
           sources: clause.from ? set(clause.from) : undefined,
           sourceSuffixes: suffixesIn(clause.from ?? []),
+          sourceNames: namesIn(site, clause.from ?? []),
           clause,
         })),
       ),
@@ -190,7 +197,18 @@ const plain = new WeakMap<StatementOf<'passage'>, PassageRule>();
 const suffixesIn = (whos: readonly Who[]): readonly HostSuffix[] =>
   whos.flatMap((w) => (w.type === 'suffix' ? [{ suffix: w.suffix, interface: w.interface.name }] : []));
 
+/** The known hosts among some that have names. */
+const namesIn = (site: Site, whos: readonly Who[]): string[] =>
+  whos.flatMap((w) =>
+    w.type === 'name' &&
+    kindOf(site, w) === 'known' &&
+    site.knowns.some((k) => k.name === w.name && k.dnsNames.length)
+      ? [w.name]
+      : [],
+  );
+
 const passageRule = (
+  site: Site,
   s: StatementOf<'passage'>,
   set: (whos: readonly Who[]) => IpSet | undefined,
 ): PassageRule => ({
@@ -200,6 +218,8 @@ const passageRule = (
   destinations: s.destinations.length ? set(s.destinations) : undefined,
   sourceSuffixes: suffixesIn(s.sources),
   destinationSuffixes: suffixesIn(s.destinations),
+  sourceNames: namesIn(site, s.sources),
+  destinationNames: namesIn(site, s.destinations),
   services: s.services,
   verdict: s.verdict!,
   log: !!s.log,
@@ -228,6 +248,7 @@ function doorRule(
     on: s.on?.name,
     // `from any` opens it to everybody; without `from` the rules say to whom.
     sources: s.sources.length ? (set(s.sources) ?? EVERYONE) : undefined,
+    sourceNames: namesIn(site, s.sources),
     log: !!s.log,
     until: s.until?.value,
     statement: s,
@@ -244,8 +265,11 @@ function doorRule(
       : ((iface && addressesOf(iface, prospects).find((a) => typeof a.address === 'number')?.address) ??
         (moment === undefined ? undefined : prospects.unknown));
   const named = s.inside.type === 'name' ? s.inside.name : undefined;
-  const items = site.knowns.find((k) => k.name === named)?.items ?? [];
-  const known = items.length === 1 ? items[0]!.value.range : undefined;
+  const ranges = knownRanges(
+    prospects,
+    site.knowns.find((k) => k.name === named),
+  );
+  const known = ranges.length === 1 ? ranges[0] : undefined;
   const range = s.inside.type === 'addresses' ? s.inside.range : known;
   return outside === undefined || !range || range.first !== range.last
     ? []
@@ -390,6 +414,18 @@ export function zoneSet(site: Site, prospects: Prospects, zone: Zone): IpSet {
   return zone.upstream ? inside.union(internetSet(site, prospects)) : inside;
 }
 
+/** What a known host stands for: the addresses that are written, and those that its names lead to at the moment. */
+export const knownRanges = (
+  { named }: Pick<Prospects, 'named'>,
+  known: Site['knowns'][number] | undefined,
+): Range[] =>
+  known
+    ? [
+        ...known.items.map((i) => i.value.range),
+        ...known.dnsNames.flatMap((n) => (named.get(n.value) ?? []).map((a) => ({ first: a, last: a }))),
+      ]
+    : [];
+
 /** The addresses that a suffix makes in the networks of its interface at the moment (RFC 4291 §2.5.1: 64 bits each). */
 export function suffixed(
   site: Site,
@@ -430,7 +466,12 @@ export function addressesFor(site: Site, wiring: Wiring, prospects: Prospects, w
         case 'interface':
           return behindInterface(site, prospects, interfaceNamed(site, who.name)!);
         case 'known':
-          return IpSet.of(site.knowns.find((k) => k.name === who.name)!.items.map((i) => i.value.range));
+          return IpSet.of(
+            knownRanges(
+              prospects,
+              site.knowns.find((k) => k.name === who.name),
+            ),
+          );
         case 'station': {
           const own = [prospects.stations.get(who.name), prospects.stations6.get(who.name)];
           return IpSet.ofAddresses(own.flatMap((p) => (p ? [p.address] : [])));

@@ -51,6 +51,7 @@ export {
 } from './inside';
 export type { InsideWay, OnSegment } from './inside';
 export { lendersAt, lentTo, relayingAt } from './lenders';
+export { forwardedTo, namesAsked, recordNames, recordOf } from './resolving';
 export type { Lender, Relaying } from './lenders';
 export type { Circuit, Far, InsideRouter, LentPool, RouterLeg, Station, Wiring } from './wiring';
 export {

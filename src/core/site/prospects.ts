@@ -15,6 +15,7 @@ import {
 import type { DhcpOption, Ip, Ipv4, Ipv6, Mac, Prefix, Range } from '#core/addr';
 import { memo } from '#core/base';
 import { lendersAt } from './lenders';
+import { foreseenNames } from './resolving';
 import { interfaceAt, isLit, landed, meantAt, segmentOf } from './segments';
 import type { Landing } from './segments';
 import { primaryAddress, staticNetworks } from './site';
@@ -47,6 +48,8 @@ export interface Learned6 {
 export interface UplinksLearned {
   readonly uplinks: ReadonlyMap<string, Learned>;
   readonly uplinks6: ReadonlyMap<string, Learned6>;
+  /** What the names that rules speak of lead to; foreseen where absent. */
+  readonly named?: ReadonlyMap<string, readonly Ip[]>;
 }
 
 /** Everything foreseen for a site with its wiring. */
@@ -55,6 +58,7 @@ export interface Prospects extends UplinksLearned {
   readonly unknown?: Ipv4;
   /** Uplinks on demand that rest, as another of their table has all that it needs to live. */
   readonly resting: ReadonlySet<string>;
+  readonly named: ReadonlyMap<string, readonly Ip[]>;
   /** IPv4 addresses by station name, static ones included. */
   readonly stations: ReadonlyMap<string, Prefix<Ipv4>>;
   /** Their IPv6 addresses, made from what is advertised on their segment or written. */
@@ -201,8 +205,24 @@ export function foresee(site: Site, wiring: Wiring, observed: Partial<UplinksLea
     const own = s.address6 ?? (net && slaacAddress(net, s.mac, s.suffix));
     if (own) stations6.set(s.name, own);
   }
-  return { uplinks, uplinks6, resting, stations, stations6 };
+  const named = observed.named ?? foreseenNames(site, wiring, resolversOf(site, { uplinks, uplinks6 }));
+  return { uplinks, uplinks6, named, resting, stations, stations6 };
 }
+
+/** The resolvers that the box has: those of its uplinks, then its own. */
+const resolversOf = (site: Site, { uplinks, uplinks6 }: UplinksLearned): Ip[] => [
+  ...site.interfaces.flatMap(({ name, uplink, names }) =>
+    uplink
+      ? [
+          ...names.addresses,
+          ...(names.learned
+            ? [...(uplinks.get(name)?.names ?? []), ...(uplinks6.get(name)?.names ?? [])]
+            : []),
+        ]
+      : [],
+  ),
+  ...(site.box?.names ?? []).map((n) => n.value),
+];
 
 function learned4(wiring: Wiring, iface: Interface): Learned | undefined {
   if (iface.off || !iface.dynamic) return undefined;

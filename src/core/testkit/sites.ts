@@ -91,6 +91,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
       const ends = pick(
         'printer',
         'servers',
+        'vendor',
         '10.61.1.0/25',
         '10.61.2.10',
         '192.0.2.80',
@@ -468,7 +469,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
                   ? 'switch core: at p3, carries 10 20 30 40, jack 1 tag 10, jack 2 tag 20, jack 3 tag 30, jack 4 tag 40, jack 11 tag 10, jack 12 tag 20, jack 13 tag 30, jack 14 tag 40, jack 21 tag 10, jack 22 tag 20, jack 23 tag 30, jack 24 tag 40, jack 31 tag 10, jack 32 tag 20, jack 33 tag 30, jack 34 tag 40, jack 41 tag 101, jack 42 tag 102, jack 43 tag 103, jack 44 tag 104, jack 51 tag 151, jack 52 tag 152, jack 53 tag 153, jack 54 tag 154\n'
                   : '') +
                 nets.join('') +
-                'known printer: 10.61.1.10\nknown servers: 10.61.2.10-10.61.2.20\n' +
+                'known printer: 10.61.1.10\nknown servers: 10.61.2.10-10.61.2.20\nrecord web: 192.0.2.80 10.61.2.10\nknown vendor: 192.0.2.90, name web\n' +
                 passages +
                 maps.replace(/^door.*\n/m, '') +
                 leaves +

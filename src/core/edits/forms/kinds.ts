@@ -294,6 +294,7 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
       each: 'addresses',
       repeats: true,
     },
+    rows(one('name', slot('names', 'word', { many: true }))),
     one('behind', slot('interface', 'interface')),
     NOTE,
   ],

@@ -116,6 +116,7 @@ import { routeShadowed } from './upstream/route-shadowed';
 import { routeUnreachable } from './upstream/route-unreachable';
 import { slaacNot64 } from './upstream/slaac-not-64';
 import { timeMissing } from './upstream/time-missing';
+import { nameUnresolved } from './passing/name-unresolved';
 import { onDemandAlone } from './upstream/on-demand-alone';
 import { shareAlone } from './upstream/share-alone';
 import { uplinkTie } from './upstream/uplink-tie';
@@ -240,6 +241,7 @@ export const STATED = [
   timeMissing,
   uplinkTie,
   shareAlone,
+  nameUnresolved,
   onDemandAlone,
   uplinkUnwatched,
   watchSingle,

@@ -2,8 +2,8 @@
 import { isIpv4 } from '#core/addr';
 import type { Ip, Prefix, Range, Services } from '#core/addr';
 import type { At, Ref, Who } from '../ast';
-import { defineKind, flag, joined, once } from '../clause';
-import { nearest } from '../grammar';
+import { defineKind, flag, joined, listOf, once, repeated } from '../clause';
+import { isFarName, nearest } from '../grammar';
 import { placeOf } from '../lexer';
 import type { Span } from '../lexer';
 import { looksLikeAddress } from '../reader';
@@ -35,13 +35,33 @@ export const KNOWN = defineKind({
     }
     return items;
   },
-  clauses: { behind: once((w) => w.ref('an interface'), { behind: { names: ['interface'] } }), ...NOTE },
+  clauses: {
+    name: repeated((w) => listOf(w, 'a DNS name', () => readDnsName(w))),
+    behind: once((w) => w.ref('an interface'), { behind: { names: ['interface'] } }),
+    ...NOTE,
+  },
   make: ({ values: v, lead, clauses, head, problems }) => {
-    if (!lead && (!clauses[0] || clauses[0].name === 'behind' || clauses[0].name === 'note'))
-      problems.syntax(head, 'no address', 'an address, a network or a range');
-    return { items: lead ?? [], behind: v.behind };
+    if (
+      !lead &&
+      !v.name.length &&
+      (!clauses[0] || clauses[0].name === 'behind' || clauses[0].name === 'note')
+    )
+      problems.syntax(head, 'no address', 'an address, a network, a range, or `name` with a DNS name');
+    return {
+      items: lead ?? [],
+      /** Names whose addresses of the moment it stands for, beside those that are written. */
+      dnsNames: joined(v.name),
+      behind: v.behind,
+    };
   },
 });
+
+function readDnsName(w: Words): At<string> | undefined {
+  const token = w.next();
+  return token?.kind === 'word' && isFarName(token.text)
+    ? { value: token.text, at: placeOf(token) }
+    : w.problems.syntax(token ?? w.span, token?.text ?? 'nothing', 'a DNS name such as update.example');
+}
 
 const VERDICTS = ['allow', 'drop', 'reject'] as const;
 const verdict = once((w, at) => ({ services: w.done ? ANY : (w.services() ?? ANY), at }), SERVICE_OFFERS);

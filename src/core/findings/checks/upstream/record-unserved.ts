@@ -1,4 +1,5 @@
 import { changeClauses, joinChanges } from '#core/edits';
+import { namesAsked, recordOf } from '#core/site';
 import type { Interface } from '#core/site';
 import { check } from '../../finding';
 import { addAnswer } from '../../mending';
@@ -11,10 +12,14 @@ export const recordUnserved = check({
   code: 'record-unserved',
   *run({ site }) {
     const { box } = site;
-    const [first] = site.records;
+    // What rules speak of has its use anyway.
+    const asked = new Set(namesAsked(site).map((name) => recordOf(site, name)));
+    const first = site.records.find((r) => !asked.has(r));
     const forwards = box?.forwards[0];
     if (box?.servesNames || (!first && !forwards)) return;
     const statement = first ?? box!;
+    // Pools then hand out the box as resolver, so it answers there.
+    const answering = inside(site).filter((i) => i.pools.some((p) => !p.names.length) && !answersDns(i));
     yield {
       statement,
       others: box && first ? [box] : [],
@@ -23,13 +28,10 @@ export const recordUnserved = check({
         ? [
             {
               what: 'box-serves-names',
-              values: {},
-              // Pools then hand out the box as resolver, so it answers there.
+              values: { names: answering.map((i) => i.name).join(', ') },
               changes: joinChanges(
                 changeClauses(site, box, [{ do: 'add', text: 'serves names' }]),
-                ...inside(site)
-                  .filter((i) => i.pools.some((p) => !p.names.length) && !answersDns(i))
-                  .map((i) => addAnswer(site, i, 'dns')),
+                ...answering.map((i) => addAnswer(site, i, 'dns')),
               ),
             },
           ]
