@@ -134,7 +134,10 @@ export class Bench {
     for (const circuit of this.wiring.circuits) this.addCircuit(circuit, cloud, names, trace);
     for (const station of this.wiring.stations) if (!station.off) this.addStation(station, trace);
     for (const r of this.wiring.routers)
-      this.routers.set(r.name, new Router(r, (leg) => this.fixedOn(leg), this.scheduler, trace));
+      this.routers.set(
+        r.name,
+        new Router(r, (leg) => this.fixedOn(leg), this.scheduler, trace, 20 + this.routers.size),
+      );
     this.plugIn(trace);
   }
 
@@ -196,7 +199,10 @@ export class Bench {
 
   private addStation(station: Station, trace: Tracer): void {
     const fixed = (network: Prefix<Ipv4>) => this.fixedIn(network);
-    this.hosts.set(station.name, new Host(station, fixed, this.scheduler, this.chance, trace));
+    // Of several servers each takes its time, so that who offers first does not hang on a cable's length.
+    const lending = this.wiring.stations.filter((s) => s.lends.length).indexOf(station);
+    const host = new Host(station, fixed, this.scheduler, this.chance, trace, 100 + 5 * lending);
+    this.hosts.set(station.name, host);
   }
 
   /** Lays the cables: one thing straight into a socket; several over a splitter that keeps their tags apart. */

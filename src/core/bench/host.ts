@@ -50,6 +50,8 @@ export interface HostSetup {
 
 export const DHCP_SERVER_PORT = 67;
 export const DHCP_CLIENT_PORT = 68;
+/** By how much later what a relay asks for is offered. */
+const RELAYED: Milliseconds = 500;
 const NOWHERE = 0 as Ipv4;
 export const EVERYONE = 0xffffffff as Ipv4;
 
@@ -123,6 +125,8 @@ export class Host implements Machine, HostSide, SegmentSide {
     private readonly scheduler: Scheduler,
     chance: Seeded,
     private readonly trace: Tracer,
+    /** How long its DHCP server looks whether anybody has an address, before it offers that. */
+    private readonly probing: Milliseconds = 0,
   ) {
     this.nic = new Nic(this, 'eth0');
     this.endpoints = new Endpoints(scheduler, this);
@@ -262,6 +266,12 @@ export class Host implements Machine, HostSide, SegmentSide {
     const here = this.servers.find((s) => contains(s.network, asker));
     const answer = here?.answer(message, this.scheduler.now);
     if (!answer) return;
+    // Whether anybody has the address already is asked before it is offered (RFC 2131 §2.2).
+    const probing = answer.type === 'offer' ? this.probing + (relay === undefined ? 0 : RELAYED) : 0;
+    this.scheduler.after(probing, () => this.tellLent(answer, own, relay, client));
+  }
+
+  private tellLent(answer: Dhcp, own: Ipv4, relay: Ipv4 | undefined, client: Ipv4): void {
     if (relay !== undefined) this.send(dhcpPacket(answer, own, relay, DHCP_SERVER_PORT), {});
     else if (client !== 0 && answer.type !== 'nak') this.send(dhcpPacket(answer, own, client), {});
     else this.segment.send(dhcpPacket(answer, own, EVERYONE), EVERYONE, () => {});

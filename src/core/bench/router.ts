@@ -27,7 +27,7 @@ import type { Frame, Machine } from './link';
 import { icmpPacket } from './packet';
 import type { ReadPacket } from './packet';
 import { Segment } from './segment';
-import type { Scheduler } from './scheduler';
+import type { Milliseconds, Scheduler } from './scheduler';
 import type { Step, StepCode, Tracer } from './trace';
 
 /** One side of it. */
@@ -52,6 +52,8 @@ export class Router implements Machine, HostSide {
     fixed: (leg: RouterLeg) => readonly Ipv4[],
     private readonly scheduler: Scheduler,
     private readonly trace: Tracer,
+    /** How long its DHCP server looks whether anybody has an address, before it offers that. */
+    private readonly probing: Milliseconds = 0,
   ) {
     this.endpoints = new Endpoints(scheduler, this);
     this.sides = setup.legs.map((leg) => this.sideOf(leg, fixed(leg)));
@@ -147,7 +149,8 @@ export class Router implements Machine, HostSide {
     if (!answer) return;
     const unicast = client !== 0 && answer.type !== 'nak';
     const packet = dhcpPacket(answer, side.leg.address.address, unicast ? client : EVERYONE);
-    this.hand(side, unicast ? message.clientMac : BROADCAST, packet);
+    const probing = answer.type === 'offer' ? this.probing : 0;
+    this.scheduler.after(probing, () => this.hand(side, unicast ? message.clientMac : BROADCAST, packet));
   }
 
   /** Sends a packet to somebody whose MAC address is known. */

@@ -1125,7 +1125,7 @@ const ROWS: readonly Row[] = [
     raise: more(
       ...HALL.map((l) =>
         l
-          .replace('10.61.30.2/24,', '10.61.30.2/24 lends .90-.99,')
+          .replace('10.61.30.2/24,', '10.61.30.2/24 lends .60-.99,')
           .replace('answers ping', 'answers ping, lends .50-.60'),
       ),
     ),

@@ -239,7 +239,9 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             other: tables ? maybe(', table blue', 2) : fc.constant(''),
             station: pick(
               ...['address .10', 'address .10', 'address .10', 'dhcp', 'none', 'strange'],
-              ...(shape.odd ? ['narrow', 'alone', 'other gateway', 'six', 'dark', 'relayed', 'served'] : []),
+              ...(shape.odd
+                ? ['narrow', 'alone', 'other gateway', 'six', 'dark', 'relayed', 'served', 'split']
+                : []),
             ),
             beside: shape.odd ? maybe('yes') : fc.constant(''),
             behind: shape.routers
@@ -311,7 +313,9 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         const carrier = r.trunk ? `on p3 tag ${place * 10}` : `on p${place + 4}`;
         const plug = r.trunk ? `core/${place}` : `p${place + 4}`;
         const ip6 = six ? `, address6 2001:db8:61:${n}::1/64, advertises` : '';
-        const lends = { dhcp: ', lends .50-.60', relayed: `, relays 10.99.${n}.5` }[r.station] ?? '';
+        const lends =
+          { dhcp: ', lends .50-.60', relayed: `, relays 10.99.${n}.5`, split: ', lends .50' }[r.station] ??
+          '';
         const iface = `interface ${name}-net: ${carrier}, zone ${name}${r.other}, address 10.61.${n}.1/24${r.also ? `, also 10.61.${n + 10}.1/24` : ''}${ip6}${lends}${r.answers}${r.guard}${r.off}\n`;
         const at = (clauses: string) => `station ${name}-pc: at ${plug}, ${clauses}${r.listens}\n`;
         const own = `10.61.${n}.10`;
@@ -324,6 +328,12 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             at('address by dhcp') +
             `interface ${name}-rack: on p${place + 40}, zone ${name}${r.other}, address 10.99.${n}.1/24\n` +
             `station ${name}-lender: at p${place + 40}, address 10.99.${n}.5/24, gateway .1, lends 10.61.${n}.50-.60 in 10.61.${n}.0/24\n`,
+          // Two servers, of which the box has one address to give.
+          split: r.trunk
+            ? at('address by dhcp') +
+              `station ${name}-lender: at core/${place + 30}, address 10.61.${n}.5/24${gw}, lends .60-.61\n` +
+              `station ${name}-late: at core/${place + 10}, address by dhcp\n`
+            : at('address by dhcp'),
           served: r.trunk
             ? at('address by dhcp') +
               `station ${name}-lender: at core/${place + 30}, address 10.61.${n}.5/24${gw}, lends .50-.60\n`

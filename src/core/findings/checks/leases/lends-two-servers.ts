@@ -1,8 +1,9 @@
+import { IpSet } from '#core/addr';
 import { landingOn, lendersAt } from '#core/site';
 import { check } from '../../finding';
 import { live, statedCircuits } from '../../queries';
 
-/** Two DHCP servers on one segment. */
+/** Two DHCP servers on one segment that lend the same addresses, or one of a provider beside the box's. */
 export const lendsTwoServers = check({
   code: 'lends-two-servers',
   *run(c) {
@@ -17,7 +18,12 @@ export const lendsTwoServers = check({
           values: { name: iface.name, other: `circuit ${circuit.name}`, port: iface.ports.join('+') },
         };
       const landing = landingOn(iface);
-      const rival = pool && landing && lendersAt(c.site, c.wiring, landing)[0];
+      // Split ranges are how two servers stand in for each other.
+      const own = IpSet.of(iface.pools.flatMap((p) => p.ranges));
+      const rival =
+        pool &&
+        landing &&
+        lendersAt(c.site, c.wiring, landing).find((l) => own.meets(IpSet.of(l.pool.ranges)));
       if (pool && rival)
         yield {
           statement: iface.statement,
