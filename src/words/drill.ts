@@ -26,6 +26,7 @@ const DEEDS: { readonly [D in DrillAct['what']]: (act: DrillAct) => string } = {
   replug: ({ on }) => `${on} out for 3 s`,
   slow: ({ on, by = 0 }) => `${on} slow, ${by} ms one way`,
   lossy: ({ on, by = 0 }) => `${on} loses ${by} %`,
+  renumber: ({ on }) => `${on} delegates another IPv6 prefix`,
 };
 
 /** What is done to a line. */

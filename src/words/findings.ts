@@ -153,6 +153,9 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
   'uplink-tie': say(
     '{name} and {other} both have priority {priority}: which one is used is left to the order of the file',
   ),
+  'delegated-written': say(
+    '{address} is of a prefix that the provider of {uplink} delegates to {name}, and may be another tomorrow',
+  ),
   'name-unresolved': say('{name} stands for {names}, and nobody that is known has that name'),
   'share-alone': say(
     '{name} shares, but no other uplink of table {table} with priority {priority} does: all that it might take it takes anyway',
@@ -328,7 +331,7 @@ export const MEND_TEXTS: { readonly [W in MendCode]: (values: MendValues[W]) => 
   'gateway-to-pool': say('give {address} to the clients of the pool instead'),
   'remove-gateway': say('take the gateway off {name}'),
   'set-priority': say('give {name} priority {priority}'),
-  'name-instead': say('write {name} instead'),
+  'write-instead': say('write {text} instead'),
   'share-both': say('let {other} and {name} share new flows'),
   'share-beside': say('let {other} share beside {name}'),
   'add-watch': say('watch {address}'),

@@ -15,6 +15,8 @@ export interface AutoconfLink {
 interface Made {
   readonly prefix: Prefix<Ipv6>;
   until: Milliseconds;
+  /** Up to then flows may begin from it (RFC 4862 §5.5.4). */
+  preferred: Milliseconds;
   /** In use: tried, and nobody else has it. */
   ready: boolean;
 }
@@ -22,6 +24,7 @@ interface Made {
 /** Questions for a router and the time between them (RFC 4861 §10). */
 const TRIES = 3;
 const BETWEEN: Milliseconds = 4000;
+const TWO_HOURS: Milliseconds = 7_200_000;
 /** RFC 4861 §4.6.2: all ones is for ever. */
 const FOREVER = 0xffffffff;
 
@@ -50,10 +53,13 @@ export class Autoconf {
     private readonly suffix: bigint = identifierOf(mac),
   ) {}
 
-  /** Addresses in use at the moment. */
+  /** Addresses in use at the moment, those first from which flows may begin (RFC 6724 §5, rule 3). */
   get addresses(): Prefix<Ipv6>[] {
     const { now } = this.scheduler;
-    return this.made.filter((m) => m.ready && m.until > now).map((m) => m.prefix);
+    const all = this.made.filter((m) => m.ready && m.until > now);
+    return [...all.filter((m) => m.preferred > now), ...all.filter((m) => m.preferred <= now)].map(
+      (m) => m.prefix,
+    );
   }
 
   /** The default router at the moment. */
@@ -111,20 +117,27 @@ export class Autoconf {
           { prefix: p.prefix, until: until(p.valid) },
         ];
       // RFC 4862 §5.5.3 d: a prefix whose length and the identifier's do not make 128 is ignored.
-      if (p.autonomous && this.makes && p.prefix.length === 64) this.make(p.prefix, until(p.valid));
+      if (p.autonomous && this.makes && p.prefix.length === 64)
+        this.make(p.prefix, until(p.valid), until(p.preferred));
     }
     this.await();
     this.changed();
   }
 
-  private make(network: Prefix<Ipv6>, until: Milliseconds): void {
+  private make(network: Prefix<Ipv6>, until: Milliseconds, preferred: Milliseconds): void {
     const address = (network.address | this.suffix) as Ipv6;
     const known = this.made.find((m) => m.prefix.address === address);
     if (known) {
-      known.until = until;
+      // RFC 4862 §5.5.3 e: nobody shortens what is left to less than two hours.
+      const { now } = this.scheduler;
+      if (until > now + TWO_HOURS || until > known.until) known.until = until;
+      else if (known.until > now + TWO_HOURS) known.until = now + TWO_HOURS;
+      known.preferred = preferred;
       return;
     }
-    const made: Made = { prefix: { address, length: 64 }, until, ready: false };
+    // What is deprecated already is no reason to make one.
+    if (preferred <= this.scheduler.now) return;
+    const made: Made = { prefix: { address, length: 64 }, until, preferred, ready: false };
     this.made.push(made);
     this.link.probeFree(address, (free) => {
       if (!this.made.includes(made)) return;
@@ -140,9 +153,11 @@ export class Autoconf {
   /** Tells when the first of what it learned runs out. */
   private await(): void {
     this.scheduler.cancel(this.expiry);
-    const ends = [...this.made.map((m) => m.until), this.routerFound?.until ?? Infinity].filter(
-      Number.isFinite,
-    );
+    const { now } = this.scheduler;
+    const ends = [
+      ...this.made.flatMap((m) => [m.until, ...(m.preferred > now ? [m.preferred] : [])]),
+      this.routerFound?.until ?? Infinity,
+    ].filter(Number.isFinite);
     if (!ends.length) return;
     this.expiry = this.scheduler.after(Math.min(...ends) - this.scheduler.now, () => {
       const { now } = this.scheduler;

@@ -1,7 +1,7 @@
 /** Puts a site on the bench: machines, cables, and the order of switching on. */
 import type { Model } from '#core/model';
 import { contains, hostPrefix, isIpv4 } from '#core/addr';
-import type { Ip, Ipv4, Prefix } from '#core/addr';
+import type { Ip, Ipv4, Ipv6, Prefix } from '#core/addr';
 import type { Flow } from '#core/semantics';
 import type { Plug, StatementOf } from '#core/notation';
 import { announcedBy, isLooped, jackCarries, landed, macFor, routingSwitch, segmentOf } from '#core/site';
@@ -49,6 +49,8 @@ interface Attachment {
 
 /** How long addresses may take at switching on: four tries of DHCP with their pauses. */
 const LEASE_PATIENCE: Milliseconds = 12_000;
+/** How long a line is out while its provider changes what it delegates. */
+const FLAP: Milliseconds = 1000;
 /** How long an uplink on demand takes until it is called and has its addresses. */
 const CALL_PATIENCE: Milliseconds = 40_000;
 /** How long a station waits for what routers advertise: the answer to its question, and trying its address. */
@@ -77,6 +79,9 @@ export class Bench {
   private readonly circuitsOn = new Map<string, string[]>();
   /** The way between each provider and the internet. */
   private readonly lines = new Map<string, Link>();
+  private readonly cloud: Cloud;
+  /** The sockets of the internet that providers are on. */
+  private readonly sockets = new Map<string, Nic>();
   /** Switches that have something to say when they are switched on. */
   private readonly speaking: Switch[] = [];
   private readonly cutCircuits = new Set<string>();
@@ -129,7 +134,7 @@ export class Bench {
     const names = new Map(
       this.wiring.fars.map((f) => [f.name, f.addresses] as const).filter(([, a]) => a.length),
     );
-    const cloud = new Cloud(trace);
+    const cloud = (this.cloud = new Cloud(trace));
     for (const far of this.wiring.fars) this.addFar(far, cloud, names, trace);
     for (const circuit of this.wiring.circuits) this.addCircuit(circuit, cloud, names, trace);
     for (const station of this.wiring.stations) if (!station.off) this.addStation(station, trace);
@@ -193,6 +198,7 @@ export class Bench {
     this.providers.set(circuit.name, provider);
     const delay = Math.max(FAR_DELAY, circuit.delay);
     const socket = cloud.socket(announcedBy(circuit));
+    this.sockets.set(circuit.name, socket);
     const line = new Link(this.scheduler, this.chance, socket, provider.far, delay, circuit.loss);
     this.lines.set(circuit.name, line);
   }
@@ -415,6 +421,20 @@ export class Bench {
     const provider = this.providers.get(circuit);
     if (provider) provider.dead = dead;
     return !!provider;
+  }
+
+  /**
+   * Has a provider delegate another prefix, and its line flap as it does then. Returns the prefix; undefined where it
+   * delegates none.
+   */
+  renumber(circuit: string): Prefix<Ipv6> | undefined {
+    const prefix = this.providers.get(circuit)?.renumber();
+    const socket = this.sockets.get(circuit);
+    if (!prefix || !socket) return undefined;
+    this.cloud.announce(socket, prefix);
+    this.cut(circuit);
+    this.scheduler.after(FLAP, () => this.restore(circuit));
+    return prefix;
   }
 
   /** Makes a provider slow (milliseconds one way) or lossy (percent); what is absent is as the circuit says. */

@@ -24,7 +24,14 @@ import {
 } from '#core/wire';
 import type { Dhcp, Dhcpv6, Ethernet, IpPacket, Nd } from '#core/wire';
 import type { Seeded } from '#core/base';
-import { Advertiser, PREFIX_PREFERRED, PREFIX_VALID, ROUTER_LIFETIME } from './advertiser';
+import {
+  Advertiser,
+  DELEGATED_PREFERRED,
+  DELEGATED_VALID,
+  PREFIX_PREFERRED,
+  PREFIX_VALID,
+  ROUTER_LIFETIME,
+} from './advertiser';
 import { Autoconf } from './autoconf';
 import { DhcpClient } from './dhcp-client';
 import { DhcpRelay } from './dhcp-relay';
@@ -446,6 +453,7 @@ export class BoxInterface implements SegmentSide {
       (a): a is Prefix<Ipv6> => !isIpv4(a.address) && a.length === 64 && !isLinkLocal(a.address),
     );
     if (!own.length) return undefined;
+    const written = new Set(this.def.addresses.map((a) => a.prefix.address));
     const { box } = this.side.site;
     const answersNames = this.def.answers.some((a) => a.services.some((s) => s.name === 'dns'));
     const names =
@@ -463,8 +471,9 @@ export class BoxInterface implements SegmentSide {
         prefix: networkOf(a),
         onLink: true,
         autonomous: true,
-        valid: PREFIX_VALID,
-        preferred: PREFIX_PREFERRED,
+        ...(written.has(a.address)
+          ? { valid: PREFIX_VALID, preferred: PREFIX_PREFERRED }
+          : { valid: DELEGATED_VALID, preferred: DELEGATED_PREFERRED }),
       })),
       names,
     };

@@ -49,6 +49,11 @@ export class Cloud implements Machine {
     return nic;
   }
 
+  /** From now on a network is reached over a socket that there is. */
+  announce(nic: Nic, prefix: Prefix): void {
+    this.routes.push({ prefix, nic });
+  }
+
   receive(_nic: Nic, frame: Frame): void {
     const packet = packetIn(frame);
     if (!packet) return;

@@ -24,8 +24,24 @@ interface Given<T> {
 export class Dhcpv6Server {
   private readonly addresses = new Map<Mac, Given<Ipv6>>();
   private readonly prefixes = new Map<Mac, Given<Prefix<Ipv6>>>();
+  private delegates?: Prefix<Ipv6>;
 
-  constructor(private readonly setup: Dhcpv6ServerSetup) {}
+  constructor(private readonly setup: Dhcpv6ServerSetup) {
+    this.delegates = setup.delegates;
+  }
+
+  /**
+   * Delegates the next prefix of the same length from now on, and knows nothing of whom it gave the other: as after a
+   * fault at the provider (RFC 8978 §2). The new one; undefined where nothing is delegated.
+   */
+  renumber(): Prefix<Ipv6> | undefined {
+    const was = this.delegates;
+    if (!was) return undefined;
+    const address = (was.address ^ (1n << BigInt(128 - was.length))) as Ipv6;
+    this.delegates = { address, length: was.length };
+    this.prefixes.clear();
+    return this.delegates;
+  }
 
   /** Who has which delegated prefix at a moment. */
   delegated(now: Milliseconds): { readonly prefix: Prefix<Ipv6>; readonly mac: Mac }[] {
@@ -101,7 +117,7 @@ export class Dhcpv6Server {
   }
 
   private prefixFor(mac: Mac, now: Milliseconds): Prefix<Ipv6> | undefined {
-    const { delegates } = this.setup;
+    const { delegates } = this;
     const other = [...this.prefixes].some(([owner, g]) => owner !== mac && g.until > now);
     return other ? undefined : delegates;
   }

@@ -12,3 +12,4 @@ export type { EndedFlow, Happening, Stage, Step, StepCode, Told } from './trace'
 export type { DeadBecause } from './uplinks';
 export type { Tap } from './link';
 export { readPacket } from './packet';
+export { ndOf } from './segment';

@@ -178,6 +178,11 @@ export class Provider implements Machine, HostSide, SegmentSide {
     this.advertiser?.start();
   }
 
+  /** Delegates another prefix from now on; undefined where it delegates none. */
+  renumber(): Prefix<Ipv6> | undefined {
+    return this.dhcpv6?.renumber();
+  }
+
   // ---- the segment
 
   speaks6(): boolean {

@@ -73,6 +73,7 @@ export const SEVERITIES = {
   'uplink-tie': 'warning',
   'share-alone': 'warning',
   'name-unresolved': 'warning',
+  'delegated-written': 'warning',
   'on-demand-alone': 'warning',
   'uplink-unwatched': 'warning',
   'watch-single': 'advice',
@@ -190,7 +191,7 @@ export interface MendValues {
   'route-block': { readonly circuit: string; readonly block: string; readonly address: string };
   'gateway-to-pool': { readonly address: string };
   'remove-gateway': { readonly name: string };
-  'name-instead': { readonly name: string };
+  'write-instead': { readonly text: string };
   'share-both': { readonly name: string; readonly other: string };
   'share-beside': { readonly name: string; readonly other: string };
   'set-priority': { readonly name: string; readonly priority: string };

@@ -63,6 +63,12 @@ const BLUE = [
   'table blue:',
   'interface lab: on p3, zone office, table blue, address 10.61.20.2/24, answers ping',
 ];
+/** The office with a network of a delegated prefix, and a rule about a host there. */
+const SIX = good(
+  [DESK, `${DESK}, address6 from line subnet 2, advertises`],
+  ['gateway .17\nstation', 'gateway .17, block6 2001:db8:1::/64, delegates6 2001:db8:6100::/56\nstation'],
+  [LINE, `${LINE}, address6 by slaac`],
+).concat('passage world > office: allow tcp 443, OUT\n');
 /** The office with a second uplink that takes over. */
 const spare = (...swaps: readonly (readonly [string, string])[]) =>
   `${good(...swaps)}interface spare: on p4, zone world, address 203.0.113.2/29, gateway .1, priority 2, answers ping, guard\n`;
@@ -466,6 +472,13 @@ const ROWS: readonly Row[] = [
     near: second('address by dhcp, priority 2, answers ping, guard'),
     mend: true,
     subject: 'interface/spare',
+  },
+  {
+    code: 'delegated-written',
+    raise: SIX.replace('OUT', 'to 2001:db8:6100:2::53'),
+    near: SIX.replace('OUT', 'to ::53 of desk'),
+    mend: true,
+    says: /2001:db8:6100:2::53 is of a prefix that the provider of line delegates to desk/,
   },
   {
     code: 'name-unresolved',

@@ -14,7 +14,7 @@ import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import { changeClauses } from '#core/edits';
 import { written } from '#core/notation';
-import type { AnswersClause, Plug, Span, Statement, StatementOf } from '#core/notation';
+import type { AnswersClause, Plug, Span, Statement, StatementOf, Who } from '#core/notation';
 import { addressesOf, circuitsOf, gatewayOf, interfaceAt, networksOf } from '#core/site';
 import type { Circuit, InsideRouter, Interface, RouterLeg, Site } from '#core/site';
 import type { Context, Mend } from './finding';
@@ -210,3 +210,11 @@ export function owns(c: Context, iface: Interface, address: Ip): boolean {
     circuitsOf(c.wiring, iface).some((x) => x.routes.some((r) => contains(r.prefix, address)))
   );
 }
+
+/** Who is spoken of in `from` and `to`: each with the statement that does. */
+export const spokenOf = (site: Site): readonly (readonly [Statement, Who])[] =>
+  [
+    ...site.passages.map((s) => [s, [...s.sources, ...s.destinations]] as const),
+    ...site.doors.map((s) => [s, s.sources] as const),
+    ...site.interfaces.map((i) => [i.statement, i.answers.flatMap((a) => a.from ?? [])] as const),
+  ].flatMap(([statement, whos]) => whos.map((who) => [statement, who] as const));

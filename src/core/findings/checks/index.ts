@@ -116,6 +116,7 @@ import { routeShadowed } from './upstream/route-shadowed';
 import { routeUnreachable } from './upstream/route-unreachable';
 import { slaacNot64 } from './upstream/slaac-not-64';
 import { timeMissing } from './upstream/time-missing';
+import { delegatedWritten } from './passing/delegated-written';
 import { nameUnresolved } from './passing/name-unresolved';
 import { onDemandAlone } from './upstream/on-demand-alone';
 import { shareAlone } from './upstream/share-alone';
@@ -242,6 +243,7 @@ export const STATED = [
   uplinkTie,
   shareAlone,
   nameUnresolved,
+  delegatedWritten,
   onDemandAlone,
   uplinkUnwatched,
   watchSingle,

@@ -20,7 +20,7 @@ export interface DrillAct {
   readonly by?: number;
 }
 
-export const DRILL_DEEDS = ['cut', 'deaden', 'restore', 'replug', 'slow', 'lossy'] as const;
+export const DRILL_DEEDS = ['cut', 'deaden', 'restore', 'replug', 'slow', 'lossy', 'renumber'] as const;
 export type DrillDeed = (typeof DRILL_DEEDS)[number];
 
 export interface DrillScript {
@@ -206,7 +206,11 @@ function targetOf(bench: Bench, to: string | undefined): Ip | undefined {
 }
 
 const isLine = (bench: Bench, { what, on }: DrillAct): boolean =>
-  what === 'cut' || what === 'replug' || what === 'restore' ? bench.hasLine(on) : bench.providers.has(on);
+  what === 'cut' || what === 'replug' || what === 'restore'
+    ? bench.hasLine(on)
+    : what === 'renumber'
+      ? !!bench.providers.get(on)?.circuit.delegates6
+      : bench.providers.has(on);
 
 function doIt(bench: Bench, { what, on, by }: DrillAct): void {
   switch (what) {
@@ -219,6 +223,9 @@ function doIt(bench: Bench, { what, on, by }: DrillAct): void {
     case 'replug':
       bench.cut(on);
       bench.scheduler.after(REPLUG, () => bench.restore(on));
+      break;
+    case 'renumber':
+      bench.renumber(on);
       break;
     case 'slow':
       bench.trouble(on, { delay: by });

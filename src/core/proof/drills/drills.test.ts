@@ -1,7 +1,7 @@
 /** Drills and the what-if board: their numbers are those of the frames on the wire. */
 import { expect } from 'chai';
 import { formatIp } from '#core/addr';
-import { readPacket } from '#core/bench';
+import { ndOf, readPacket } from '#core/bench';
 import type { Tap } from '#core/bench';
 import { decodeEthernet, decodeIp } from '#core/wire';
 import { modelFrom, reachFrom } from '#core/testkit';
@@ -101,6 +101,52 @@ describe('a drill', () => {
     ]);
     // What it carried begins anew by the other.
     expect(run.row.at(-1)!.seen).to.equal('198.51.100.18');
+  });
+
+  it('follows a delegated prefix that changes: hosts begin nothing from the old one, and rules by suffix go along', () => {
+    const text = `zone world: upstream
+zone office:
+interface line: on p1, zone world, address6 by slaac, settle 2s, answers ping
+interface desk: on p2, zone office, address 10.61.20.1/24, address6 from line subnet 2, advertises
+passage office > world: allow
+passage world > office: allow tcp 443, to ::53 of desk
+circuit northmoor: at p1, block6 2001:db8:1::/64, delegates6 2001:db8:6100::/56
+station pc: at p2, suffix ::53, address 10.61.20.9/24, listens tcp 443
+far six.example: address 2001:db8:ffff::80
+`;
+    const told: string[] = [];
+    const tap: Tap = (_, from, to, frame) => {
+      const ethernet = decodeEthernet(frame.bytes);
+      const packet =
+        to.owner.name === 'pc' && ethernet.ok && decodeIp(ethernet.value.type, ethernet.value.payload);
+      const nd = packet && ndOf(readPacket(packet));
+      if (nd && nd.type === 'router')
+        told.push(
+          nd.prefixes.map((p) => `${formatIp(p.prefix.address)} ${p.preferred}/${p.valid}`).join(', ') +
+            (nd.lifetime ? '' : ' no router'),
+        );
+    };
+    const acts: DrillScript['acts'] = [{ at: 5000, what: 'renumber', on: 'northmoor' }];
+    const run = runDrill(reachFrom(text), { from: 'pc', seconds: 30, acts }, { tap }) as DrillRun;
+    const seenAt = (s: number) => run.fresh.find((b) => b.at === s * 1000)?.seen;
+    expect([seenAt(2), seenAt(29)]).to.deep.equal(['2001:db8:6100:2::53', '2001:db8:6100:102::53']);
+    // With nothing delegated the box is no way out; then both are told, the old one for two hours and for nothing new.
+    expect([...new Set(told)].slice(-2)).to.deep.equal([
+      '2001:db8:6100:2:: 0/7200 no router',
+      '2001:db8:6100:102:: 2700/5400, 2001:db8:6100:2:: 0/7200',
+    ]);
+    const bench = bootBench(reachFrom(text)).bench;
+    bench.renumber('northmoor');
+    bench.scheduler.pass(20_000);
+    const [mine, old] = bench.hosts.get('pc')!.addresses6.map((a) => a.address);
+    expect([mine, old].map((a) => formatIp(a!))).to.deep.equal([
+      '2001:db8:6100:102::53',
+      '2001:db8:6100:2::53',
+    ]);
+    const asked = bench.fars.get('six.example')!.endpoints.connect(mine!, 443, 10);
+    bench.wait(() => asked.done, 5000);
+    expect(asked.result, 'the rule by suffix').to.equal('answered');
+    expect(bench.renumber('nobody')).to.equal(undefined);
   });
 
   it('has one that rests say nothing at all: no frame leaves its port until it is called', () => {

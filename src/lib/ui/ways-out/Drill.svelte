@@ -25,6 +25,7 @@
     replug: 'out and in again',
     slow: 'slow (ms)',
     lossy: 'lossy (%)',
+    renumber: 'another IPv6 prefix',
   };
   let what = $state<DrillDeed>('deaden');
   let on = $state('');

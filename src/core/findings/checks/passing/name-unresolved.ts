@@ -26,8 +26,8 @@ export const nameUnresolved = check({
             ? []
             : [
                 {
-                  what: 'name-instead',
-                  values: { name: like },
+                  what: 'write-instead',
+                  values: { text: like },
                   changes: changeClauses(c.site, known, [
                     { do: 'set', name: 'name', text: `name ${names.join(' ')}` },
                   ]),
