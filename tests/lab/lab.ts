@@ -534,7 +534,7 @@ export class Lab {
       const heard =
         wanted.answered === undefined ||
         (wanted.answered === got.answered && wanted.answered === tried.answered);
-      if (same && heard) return [];
+      if ((same && heard) || tried.around) return [];
       const said = (text: string, answered: boolean | undefined) => `${text}${answered ? ', answered' : ''}`;
       return [
         {
@@ -551,7 +551,7 @@ export class Lab {
   private askBench(
     flows: readonly { readonly from: LabHost; readonly destination: Ip; readonly service: FlowService }[],
     drill: Drill,
-  ): { readonly text: string; readonly answered: boolean }[] {
+  ): { readonly text: string; readonly answered: boolean; readonly around: boolean }[] {
     const { bench } = bootBench(this.reach, drill);
     const tries = flows.map(({ from, destination, service }) => {
       const mark = bench.newMark();
@@ -585,7 +585,8 @@ export class Lab {
       });
       const box = steps.some((s) => s.code === 'box-answers' && s.node === bench.box.name);
       const text = [...new Set(seen)].join(' and ') || (box ? BOX_ANSWERS : 'nothing');
-      return { text, answered: attempt.result === 'answered' || attempt.result === 'refused' };
+      const answered = attempt.result === 'answered' || attempt.result === 'refused';
+      return { text, answered, around: again >= 0 };
     });
   }
 
