@@ -11,6 +11,7 @@ yanglint libyang2-tools
 udhcpc udhcpc
 kea-dhcp6 kea-dhcp6-server
 radvd radvd
+dhcrelay isc-dhcp-relay
 systemd-nspawn systemd-container
 /lib/systemd/systemd systemd
 dbus-daemon dbus

@@ -10,7 +10,7 @@ export function lackText(lack: Lack): string {
     case 'secret-missing':
       return `${lack.interface}: the secret of its session is not in the text, so it cannot log in.`;
     case 'relays':
-      return `${lack.interface}: it asks a DHCP server elsewhere, and a relay is nothing that this box is told yet.`;
+      return `${lack.interface}: one relay asks for all, in table main, the same servers, and not beside pools of the box itself. Have it ask the servers that the others ask, or lend there.`;
     case 'on-demand-shared':
       return `${lack.interface}: it rests by its port being down, and others are on that port. Give it a tag or a port of its own.`;
     case 'delegated-twice':

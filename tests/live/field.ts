@@ -75,6 +75,7 @@ export class Field extends Laid {
       // What this machine happens to run is not the box's.
       for (const u of [
         'kea-dhcp4-server',
+        'isc-dhcp-relay',
         'unbound',
         'chrony',
         'ulogd2',

@@ -4,6 +4,7 @@
  */
 import { expect } from 'chai';
 import { spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import { Field, PLACES, WORKS, noField, pause, until } from './field';
 import type { Ran } from './field';
 
@@ -235,10 +236,8 @@ describe('a live box', function () {
     const isUp = () => field.console('cat /sys/class/net/p2/flags').out.trim().endsWith('3');
     await until(() => way() === 'p1' && field.pings(desk, PLACES.far), 10, 'the first uplink is used');
     expect(isUp(), 'who stands by rests').to.equal(false);
-    const rungs = (
-      json(field.live('prove', BOX, '--json')) as { uplinks: { stages: { detail: string }[] }[] }
-    ).uplinks;
-    expect(JSON.stringify(rungs)).to.contain('rests while another uplink lives');
+    const proved = json(field.live('prove', BOX, '--json'));
+    expect(JSON.stringify(proved)).to.contain('rests while another uplink lives');
     expect(field.live('drift', BOX).out).to.contain('as it was told');
     field.in(isp, 'ip link set e1 down');
     await until(() => way() === 'p2' && field.pings(desk, PLACES.far), 12, 'who stands by is called');
@@ -293,6 +292,36 @@ describe('a live box', function () {
     expect(field.pings(desk, PLACES.far), 'what was known stands').to.equal(true);
     field.in(isp, 'pkill -CONT -x dnsmasq');
     expect(field.pings(desk, PLACES.far)).to.equal(true);
+  });
+
+  it('asks a DHCP server elsewhere for its desks, and says by which interface', async function () {
+    if (spawnSync('sh', ['-c', 'command -v dhcrelay']).status !== 0) this.skip();
+    keep(
+      WORKS.replace('10.61.20.1/24, answers ping', `10.61.20.1/24, relays ${PLACES.provider}, answers ping`),
+    );
+    const { desk, isp } = field.ns;
+    field.in(isp, 'ip route replace 10.61.20.0/24 via 198.51.100.18');
+    const log = field.file('dhcp.log', '');
+    field.serve(
+      isp,
+      'dnsmasq',
+      ...'-k -C /dev/null --user=root --pid-file= --port=0 --log-dhcp --dhcp-authoritative'.split(' '),
+      ...['--interface=e1', `--log-facility=${log}`, `--dhcp-leasefile=${log}.leases`],
+      '--dhcp-range=10.61.20.120,10.61.20.125,255.255.255.0,2h',
+      ...['--dhcp-option=option:router,10.61.20.1', '--dhcp-option=option:dns-server,192.0.2.53'],
+    );
+    const hook = field.file(
+      'hook',
+      '#!/bin/sh\n[ "$1" = bound ] && echo "$ip/$mask $router $dns $lease"; exit 0\n',
+    );
+    spawnSync('chmod', ['755', hook]);
+    const ask = () => field.in(desk, `udhcpc -f -q -n -t 5 -i d1 -s ${hook}`).out.trim().split('\n').at(-1);
+    await until(
+      () => /^10\.61\.20\.12\d\/24 10\.61\.20\.1 192\.0\.2\.53 7200$/.test(ask() ?? ''),
+      20,
+      'a lease from elsewhere',
+    );
+    expect(readFileSync(log, 'utf8')).to.match(/circuit-id|agent-id|82 /);
   });
 
   it('gives addresses, names and the way out to a desk that asks', async () => {

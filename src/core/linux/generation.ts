@@ -14,6 +14,7 @@ import { clockFile, leaseFiles, logFile, resolverFile, sessionFiles } from './se
 import { forwardingSettings, wantedSettings } from './sysctls';
 import { toldBy } from './told';
 import { nameLines } from './naming';
+import { relayFile } from './relaying';
 import { watchLines } from './watching';
 import { learnedWays, wantedAddresses, wantedRoutes, wantedRules } from './ways';
 
@@ -59,6 +60,7 @@ export function generationOf(
     { name: 'gate.nft', text: gateRules(told) },
     ...networkFiles(told),
     ...leaseFiles(told),
+    ...relayFile(told),
     ...resolverFile(told),
     ...clockFile(told),
     ...sessionFiles(told),

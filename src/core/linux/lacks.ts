@@ -2,6 +2,7 @@
 import type { Interface } from '#core/site';
 import { MOST } from './numbers';
 import { isHomeless, unlikeTimes } from './serving';
+import { unrelayed } from './relaying';
 import { isOnCall } from './told';
 import type { Told } from './told';
 
@@ -11,7 +12,7 @@ export type Lack =
   | { readonly code: 'pool-homeless'; readonly interface: string }
   /** The session's login is not known here: exports leave secrets out. */
   | { readonly code: 'secret-missing'; readonly interface: string }
-  /** It asks a DHCP server elsewhere; no relay is generated. */
+  /** It asks a DHCP server elsewhere in a way that one relay for all cannot. */
   | { readonly code: 'relays'; readonly interface: string }
   /** It rests by its port being down, and others are on that port. */
   | { readonly code: 'on-demand-shared'; readonly interface: string }
@@ -33,7 +34,7 @@ export function lacksOf(told: Told): Lack[] {
     ...each('carrier-unread', (i) => !live.includes(i)),
     ...each('pool-homeless', (i) => i.pools.some((p) => isHomeless(told, i, p))),
     ...each('lease-times-differ', (i) => unlikeTimes(told, i)),
-    ...each('relays', (i) => i.relays.length > 0),
+    ...each('relays', (i) => unrelayed(told).includes(i)),
     ...each(
       'on-demand-shared',
       (i) =>

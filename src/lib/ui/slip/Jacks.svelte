@@ -77,8 +77,9 @@
         <td class="mono pe-2">{j.tags}</td>
         <td class="pe-2">
           {#each j.networks as n, k (k)}
-            {k ? ', ' : ''}<button class="link link-hover" onclick={() => session.nav.select(n.subject)}
-              >{n.text}</button
+            {k ? ', ' : ''}<button
+              class="link text-start link-hover"
+              onclick={() => session.nav.select(n.subject)}>{n.text}</button
             >
           {:else}{j.tag === statement.native ? 'native' : '—'}{/each}
         </td>
@@ -93,7 +94,7 @@
                 ondragstart={() => (dragged = s.subject)}
                 ondragend={() => (dragged = undefined)}
               >
-                <button class="link link-hover" onclick={() => session.nav.select(s.subject)}
+                <button class="link text-start link-hover" onclick={() => session.nav.select(s.subject)}
                   >{s.kind === 'station' ? '' : `${s.kind} `}{s.name}</button
                 >
                 {#if s.plug?.tag !== undefined}<span class="quiet">tag {s.plug.tag}</span>{/if}
@@ -111,7 +112,7 @@
             </div>
           {/each}
           {#each j.routers as r (r.subject)}
-            <button class="link link-hover" onclick={() => session.nav.select(r.subject)}
+            <button class="link text-start link-hover" onclick={() => session.nav.select(r.subject)}
               >router {r.name}</button
             >
           {/each}
