@@ -144,7 +144,8 @@ export class Delivery {
 
   private linesOf(iface: Interface, family: Family): readonly Line[] {
     return memo(this.lines, `${family} ${iface.name}`, () =>
-      circuitsOf(this.model.wiring, iface)
+      // Nothing comes down the line of one that rests or is off.
+      (this.model.states.get(iface.name)?.up ? circuitsOf(this.model.wiring, iface) : [])
         .filter((c) => interfaceAt(this.model.site, c.landing) === iface)
         .filter((c) => (c.session !== undefined) === (iface.carrier === 'pppoe'))
         .filter((c) => family === 4 || speaks6(c))
