@@ -280,6 +280,34 @@ station mic: at p6, address by dhcp
     expect(shut.lease).to.deep.equal(open.lease);
   });
 
+  it('tells options and keeps addresses as a station’s server, and shares a segment with it', () => {
+    const { bench, leases } = (() => {
+      const booted = boot(
+        good([DESK_ON, 'on p2'], ['lends .50-.199', 'lends .50']).replace(
+          'station pc: at p2, address by dhcp',
+          `switch core: at p2, jack 1 tag 1, jack 2 tag 1, jack 3 tag 1, jack 4 tag 1
+station den: at core/4, address 10.61.20.5/24, gateway .1, lends .60-.61 names 192.0.2.53,
+  option ntp 192.0.2.123, option boot-file pxe.0 for .9, keeps .9 for 02:61:00:00:20:09
+station pc: at core/1, address by dhcp
+station late: at core/2, address by dhcp
+station kept: at core/3, address by dhcp, mac 02:61:00:00:20:09`,
+        ),
+      );
+      const of = (name: string) => booted.hosts.get(name)!.dhcp!.lease!;
+      return { bench: booted, leases: ['pc', 'late', 'kept'].map(of) };
+    })();
+    // The box is heard first, and has one to give; the other server keeps one for a MAC address.
+    expect(leases.map((l) => formatIp(l.address))).to.deep.equal([
+      '10.61.20.50',
+      '10.61.20.60',
+      '10.61.20.9',
+    ]);
+    expect(leases.map((l) => [...l.others.keys()])).to.deep.equal([[], [42], [42, 67]]);
+    const met = bench.hosts.get('pc')!.endpoints.ping(leases[2]!.address);
+    bench.wait(() => met.done, 5000);
+    expect(met.result).to.equal('answered');
+  });
+
   it('counts frames with a tag that nobody takes', () => {
     const bench = boot(
       `${good([DESK_ON, 'on p2 tag 20']).replace('station pc: at p2', 'switch core: at p2, carries 20 30, jack 1 tag 20, jack 2 tag 30\nstation stray: at core/2, address 10.9.9.9/24, gateway 10.9.9.1\nstation pc: at core/1')}`,

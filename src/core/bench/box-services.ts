@@ -1,11 +1,11 @@
 /** What the box does for others in its own name: lending addresses, resolving names, telling the time. */
 import { OPTION_NAMES, contains, isIpv4 } from '#core/addr';
 import type { DhcpOption, Ip, Ipv4, Prefix } from '#core/addr';
-import { forwardedTo, interfaceAt, optionsFor, poolOf, recordNames, recordOf } from '#core/site';
+import { forwardedTo, interfaceAt, poolOf, recordNames, recordOf } from '#core/site';
 import type { Interface, Site, Wiring } from '#core/site';
-import { DNS_TYPE, RCODE, decodeDns, encodeDns, encodeOption, reverseName } from '#core/wire';
+import { DNS_TYPE, RCODE, decodeDns, encodeDns, reverseName } from '#core/wire';
 import type { Dns } from '#core/wire';
-import { DhcpServer } from './dhcp-server';
+import { DhcpServer, toldBeside } from './dhcp-server';
 import type { Endpoints } from './endpoints';
 
 /** The DHCP server of an interface with pools, or undefined where it lends nothing. */
@@ -39,7 +39,7 @@ export function poolsOf(site: Site, wiring: Wiring, def: Interface): DhcpServer 
         length: home.length,
         gateway: (pool.gateway as Ipv4 | undefined) ?? home.address,
         names: names.length ? names : site.box?.servesNames ? [home.address] : boxNames,
-        others: new Map([...domain, ...optionsFor(def, address)].map((o) => [o.code, encodeOption(o.value)])),
+        others: toldBeside(def, address, domain),
       };
     },
   });

@@ -1,10 +1,11 @@
 /** A DHCP server: pools, reservations and leases with their ends. RFC 2131 §4.3. Gives the lowest free address. */
 import { isIpv4, maskOfLength } from '#core/addr';
-import type { Ipv4, Mac, Range } from '#core/addr';
-import { poolOf } from '#core/site';
-import { RELAY_OPTION } from '#core/wire';
+import type { DhcpOption, Ipv4, Mac, Range } from '#core/addr';
+import { optionsFor, poolOf } from '#core/site';
+import type { Interface } from '#core/site';
+import { RELAY_OPTION, encodeOption } from '#core/wire';
 import type { Dhcp } from '#core/wire';
-import type { Milliseconds } from './scheduler';
+import type { Milliseconds, Scheduler, Timer } from './scheduler';
 
 /** A pool with what goes with an address from it. */
 export interface Pool {
@@ -48,6 +49,16 @@ function relaySaid({ others }: Dhcp): ReadonlyMap<number, Uint8Array> {
   return said ? new Map([[RELAY_OPTION, said]]) : NONE;
 }
 
+/** What a DHCP server tells a client beside, by number, as octets. */
+export const toldBeside = (
+  server: Pick<Interface, 'options'>,
+  address: Ipv4,
+  first: readonly DhcpOption[] = [],
+): ReadonlyMap<number, Uint8Array> =>
+  new Map([...first, ...optionsFor(server, address)].map((o) => [o.code, encodeOption(o.value)]));
+
+/** By how much later what a relay asks for is offered. */
+const RELAYED: Milliseconds = 500;
 /** How long an offer is held back for its client. */
 const OFFER: Milliseconds = 10_000;
 
@@ -181,5 +192,30 @@ export class DhcpServer {
       server: this.setup.address,
       message: 'address not available here',
     };
+  }
+}
+
+/**
+ * A server that looks whether anybody has an address before it offers that (RFC 2131 §2.2), and offers nothing to who
+ * took another's offer meanwhile.
+ */
+export class Patient {
+  private readonly waiting = new Map<Mac, Timer>();
+
+  constructor(
+    private readonly scheduler: Scheduler,
+    private readonly probing: Milliseconds,
+  ) {}
+
+  /** Has a message answered at once, or a discovery after a while. */
+  take(message: Dhcp, answer: () => void): void {
+    const mac = message.clientMac;
+    this.scheduler.cancel(this.waiting.get(mac));
+    this.waiting.delete(mac);
+    if (message.type !== 'discover') answer();
+    else {
+      const later = this.probing + (message.relay === undefined ? 0 : RELAYED);
+      this.waiting.set(mac, this.scheduler.after(later, answer));
+    }
   }
 }

@@ -16,11 +16,11 @@ import {
 import type { Dhcp, IpPacket, Ipv4Packet } from '#core/wire';
 import type { Seeded } from '#core/base';
 import { poolOf } from '#core/site';
-import type { LentPool } from '#core/site';
+import type { Interface, LentPool } from '#core/site';
 import { Autoconf } from './autoconf';
 import { DhcpClient } from './dhcp-client';
 import type { Lease } from './dhcp-client';
-import { DhcpServer } from './dhcp-server';
+import { DhcpServer, Patient, toldBeside } from './dhcp-server';
 import { Endpoints } from './endpoints';
 import type { HostSide, SendOptions } from './endpoints';
 import { Nic } from './link';
@@ -46,12 +46,12 @@ export interface HostSetup {
   readonly silent: boolean;
   /** Of the DHCP server that runs on it. */
   readonly lends: readonly LentPool[];
+  readonly options: Interface['options'];
+  readonly reserved: Interface['reserved'];
 }
 
 export const DHCP_SERVER_PORT = 67;
 export const DHCP_CLIENT_PORT = 68;
-/** By how much later what a relay asks for is offered. */
-const RELAYED: Milliseconds = 500;
 const NOWHERE = 0 as Ipv4;
 export const EVERYONE = 0xffffffff as Ipv4;
 
@@ -77,7 +77,7 @@ class LendingIn {
 
   constructor(
     readonly network: Prefix<Ipv4>,
-    { lends, gateway }: HostSetup,
+    { lends, gateway, options, reserved }: HostSetup,
     own: Prefix<Ipv4>,
     fixed: readonly Ipv4[],
   ) {
@@ -86,7 +86,9 @@ class LendingIn {
     this.server = new DhcpServer({
       address: own.address,
       pools,
-      keeps: [],
+      keeps: reserved.flatMap(({ address, mac }) =>
+        isIpv4(address) && contains(network, address) ? [{ address, mac }] : [],
+      ),
       taken: new Set([own.address, ...fixed]),
       terms: (address) => {
         if (!contains(network, address)) return undefined;
@@ -96,6 +98,7 @@ class LendingIn {
           length: network.length,
           gateway: said ?? (near ? gateway : this.relay),
           names: pool.names.filter(isIpv4),
+          others: toldBeside({ options }, address),
         };
       },
     });
@@ -117,6 +120,7 @@ export class Host implements Machine, HostSide, SegmentSide {
   private readonly autoconf: Autoconf;
   /** One for each network that it lends in. */
   private readonly servers: readonly LendingIn[];
+  private readonly patient: Patient;
 
   constructor(
     readonly setup: HostSetup,
@@ -126,8 +130,9 @@ export class Host implements Machine, HostSide, SegmentSide {
     chance: Seeded,
     private readonly trace: Tracer,
     /** How long its DHCP server looks whether anybody has an address, before it offers that. */
-    private readonly probing: Milliseconds = 0,
+    probing: Milliseconds = 0,
   ) {
+    this.patient = new Patient(scheduler, probing);
     this.nic = new Nic(this, 'eth0');
     this.endpoints = new Endpoints(scheduler, this);
     this.segment = new Segment(scheduler, setup.mac, this);
@@ -264,17 +269,14 @@ export class Host implements Machine, HostSide, SegmentSide {
     // Who renews asks from the address that it has, without a relay.
     const asker = relay ?? (clientIp || own);
     const here = this.servers.find((s) => contains(s.network, asker));
-    const answer = here?.answer(message, this.scheduler.now);
-    if (!answer) return;
-    // Whether anybody has the address already is asked before it is offered (RFC 2131 §2.2).
-    const probing = answer.type === 'offer' ? this.probing + (relay === undefined ? 0 : RELAYED) : 0;
-    this.scheduler.after(probing, () => this.tellLent(answer, own, relay, client));
-  }
-
-  private tellLent(answer: Dhcp, own: Ipv4, relay: Ipv4 | undefined, client: Ipv4): void {
-    if (relay !== undefined) this.send(dhcpPacket(answer, own, relay, DHCP_SERVER_PORT), {});
-    else if (client !== 0 && answer.type !== 'nak') this.send(dhcpPacket(answer, own, client), {});
-    else this.segment.send(dhcpPacket(answer, own, EVERYONE), EVERYONE, () => {});
+    if (!here) return;
+    this.patient.take(message, () => {
+      const answer = here.answer(message, this.scheduler.now);
+      if (!answer) return;
+      if (relay !== undefined) this.send(dhcpPacket(answer, own, relay, DHCP_SERVER_PORT), {});
+      else if (client !== 0 && answer.type !== 'nak') this.send(dhcpPacket(answer, own, client), {});
+      else this.segment.send(dhcpPacket(answer, own, EVERYONE), EVERYONE, () => {});
+    });
   }
 
   private hopFor(destination: Ip): Ip | undefined {

@@ -18,7 +18,7 @@ import {
 } from '#core/wire';
 import type { Dhcp, Icmp, IpPacket } from '#core/wire';
 import { DhcpRelay, relayed } from './dhcp-relay';
-import { DhcpServer } from './dhcp-server';
+import { DhcpServer, Patient } from './dhcp-server';
 import { Endpoints } from './endpoints';
 import type { HostSide, SendOptions } from './endpoints';
 import { DHCP_SERVER_PORT, EVERYONE, dhcpPacket } from './host';
@@ -45,6 +45,7 @@ const NOTHING: Services = [];
 export class Router implements Machine, HostSide {
   readonly endpoints: Endpoints;
   private readonly sides: readonly Side[];
+  private readonly patient: Patient;
 
   constructor(
     readonly setup: InsideRouter,
@@ -53,8 +54,9 @@ export class Router implements Machine, HostSide {
     private readonly scheduler: Scheduler,
     private readonly trace: Tracer,
     /** How long its DHCP server looks whether anybody has an address, before it offers that. */
-    private readonly probing: Milliseconds = 0,
+    probing: Milliseconds = 0,
   ) {
+    this.patient = new Patient(scheduler, probing);
     this.endpoints = new Endpoints(scheduler, this);
     this.sides = setup.legs.map((leg) => this.sideOf(leg, fixed(leg)));
   }
@@ -145,12 +147,14 @@ export class Router implements Machine, HostSide {
 
   private lend(side: Side, message: Dhcp, client: Ipv4): void {
     if (!side.server || message.reply) return;
-    const answer = side.server.answer(message, this.scheduler.now);
-    if (!answer) return;
-    const unicast = client !== 0 && answer.type !== 'nak';
-    const packet = dhcpPacket(answer, side.leg.address.address, unicast ? client : EVERYONE);
-    const probing = answer.type === 'offer' ? this.probing : 0;
-    this.scheduler.after(probing, () => this.hand(side, unicast ? message.clientMac : BROADCAST, packet));
+    const { server } = side;
+    this.patient.take(message, () => {
+      const answer = server.answer(message, this.scheduler.now);
+      if (!answer) return;
+      const unicast = client !== 0 && answer.type !== 'nak';
+      const packet = dhcpPacket(answer, side.leg.address.address, unicast ? client : EVERYONE);
+      this.hand(side, unicast ? message.clientMac : BROADCAST, packet);
+    });
   }
 
   /** Sends a packet to somebody whose MAC address is known. */

@@ -80,6 +80,8 @@ export function probeOn(
     silent: false,
     seat: false,
     lends: [],
+    options: [],
+    reserved: [],
     off: false,
   };
 }

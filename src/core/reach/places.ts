@@ -61,7 +61,10 @@ export function stationGateway(
     own &&
     !pool &&
     lendersAt(g.site, g.wiring, s.landing).find(
-      (l) => contains(l.network, own.address) && poolOf([l.pool], own.address),
+      (l) =>
+        contains(l.network, own.address) &&
+        (poolOf([l.pool], own.address) ??
+          ('reserved' in l.by && l.by.reserved.some((k) => k.address === own.address))),
     );
   if (lender) return lender.gateway;
   return addressesOf(at, g.prospects).find((a) => own && isIpv4(a.address) && sameNet(a, own))?.address;

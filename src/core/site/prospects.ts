@@ -345,11 +345,16 @@ function leaseElsewhere(
   station: Station,
   taken: ReadonlySet<Ip>,
 ): Prefix<Ipv4> | undefined {
-  for (const { network, pool } of lendersAt(site, wiring, station.landing))
+  for (const { by, network, pool } of lendersAt(site, wiring, station.landing)) {
+    const reserved = 'reserved' in by ? by.reserved : [];
+    const kept = reserved.find((k) => k.mac === station.mac)?.address;
+    if (kept !== undefined && isIpv4(kept) && contains(network, kept))
+      return { address: kept, length: network.length };
     for (const range of pool.ranges) {
-      const lease = lowestIn(range, network, (a) => !taken.has(a));
+      const lease = lowestIn(range, network, (a) => !taken.has(a) && !reserved.some((k) => k.address === a));
       if (lease) return lease;
     }
+  }
   return undefined;
 }
 

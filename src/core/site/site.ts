@@ -3,7 +3,17 @@ import { formatIp, isIpv4, networkOf, offsetIp } from '#core/addr';
 import type { Ip, Prefix } from '#core/addr';
 import { extend, memo } from '#core/base';
 import type { Day } from '#core/base';
-import type { At, Document, GatewayClause, Kind, LendsClause, Statement, StatementOf } from '#core/notation';
+import type {
+  At,
+  Document,
+  GatewayClause,
+  Kind,
+  KeepsClause,
+  LendsClause,
+  OptionClause,
+  Statement,
+  StatementOf,
+} from '#core/notation';
 import { WIRING_KINDS } from '#core/notation';
 import { checkNames } from './names';
 import { routingSwitch } from './segments';
@@ -178,8 +188,8 @@ function resolveInterface(statement: StatementOf<'interface'>, zones: readonly Z
     answers: statement.answers,
     pools: statement.lends.map(poolFrom),
     relays: statement.relays.map((r) => r.value).filter(isIpv4),
-    options: statement.options.map(({ option, only }) => ({ ...option, only: only?.value })),
-    reserved: statement.keeps.map((k) => ({ address: k.address.value, mac: k.mac, label: k.label })),
+    options: optionsFrom(statement.options),
+    reserved: reservedFrom(statement.keeps),
     names: statement.names
       ? {
           learned: statement.names.value.learned,
@@ -196,6 +206,14 @@ export const poolFrom = (l: LendsClause): Pool => ({
   gateway: l.gateway?.value,
   names: l.names.map((n) => n.value),
 });
+
+/** DHCP options as they are written. */
+export const optionsFrom = (all: readonly OptionClause[]): Interface['options'] =>
+  all.map(({ option, only }) => ({ ...option, only: only?.value }));
+
+/** Reservations as they are written. */
+export const reservedFrom = (all: readonly KeepsClause[]): Interface['reserved'] =>
+  all.map((k) => ({ address: k.address.value, mac: k.mac, label: k.label }));
 
 function alsoAddresses(item: At<{ range: { first: Ip; last: Ip }; length: number }>): OwnAddress[] {
   const out: OwnAddress[] = [];

@@ -21,7 +21,7 @@ import type { Ip, Ipv4, Ipv6, Mac, Prefix, Range, Services } from '#core/addr';
 import type { Plug, StatementOf } from '#core/notation';
 import { claimantAt, landingOf, legLanding, routingSwitch, segmentOf } from './segments';
 import type { Landing } from './segments';
-import { poolFrom, primaryAddress, staticNetworks } from './site';
+import { optionsFrom, poolFrom, reservedFrom, primaryAddress, staticNetworks } from './site';
 import type { Interface, Pool, Site } from './types';
 
 export interface Circuit {
@@ -84,6 +84,10 @@ export interface Station {
   readonly names: readonly Ip[];
   /** Of the DHCP server that runs on it: each pool with the network that it is for. */
   readonly lends: readonly LentPool[];
+  /** What it tells beside, in the order written; with `only`, whom. */
+  readonly options: Interface['options'];
+  /** Addresses that only one client gets. */
+  readonly reserved: Interface['reserved'];
   readonly mac: Mac;
   /** Whether the MAC address is written, and not made up for it. */
   readonly macStated: boolean;
@@ -269,6 +273,8 @@ function statedStation(site: Site, s: StatementOf<'station'>): Station {
         ? [{ ...poolFrom(clause), network: network as Prefix<Ipv4> }]
         : [];
     }),
+    options: optionsFrom(s.options),
+    reserved: reservedFrom(s.keeps),
     mac: s.mac?.value ?? macFor(`station ${s.name}`),
     macStated: !!s.mac,
     listens: s.listens ?? [],
@@ -452,6 +458,8 @@ function supposedStation(site: Site, iface: Interface, port: string): Station {
     gateway: own?.address,
     names: resolvesItself && own ? [own.address] : (site.box?.names.map((n) => n.value) ?? []),
     lends: [],
+    options: [],
+    reserved: [],
     mac: macFor(`desk ${iface.name}`),
     macStated: false,
     listens: [],

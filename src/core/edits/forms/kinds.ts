@@ -32,6 +32,37 @@ const AT_PLAIN = one('at', slot('socket', 'socket'), { ...TAG, rare: true });
 const LISTENS = one('listens', slot('services', 'services', { many: true }));
 const GATEWAY = one('gateway', slot('address', 'address'));
 const FROM = rows(one('from', slot('who', 'who', { many: true })), 'who');
+/** What a DHCP server tells beside. */
+const OPTIONS = rows(
+  choice(
+    'option',
+    way(
+      'words',
+      'option',
+      'option',
+      slot('what', 'word'),
+      slot('value', 'word', { many: true }),
+      slot('only', 'range', { lead: 'for', may: true }),
+    ),
+    way(
+      'quoted',
+      'option',
+      'option',
+      slot('what', 'word'),
+      slot('text', 'text'),
+      slot('only', 'range', { lead: 'for', may: true }),
+    ),
+  ),
+);
+/** Addresses that one client only gets. */
+const KEEPS = rows(
+  one(
+    'keeps',
+    slot('address', 'address'),
+    slot('mac', 'mac', { lead: 'for' }),
+    slot('label', 'text', { may: true }),
+  ),
+);
 const LOG = flag('log');
 /** Lines that have failed: `cut p1 dead northmoor`. */
 const FAULT = slot('fault', 'line', { lead: 'while', may: true, many: true, rare: true });
@@ -234,41 +265,8 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
       ),
     ),
     rare(rows(one('relays', slot('addresses', 'address', { many: true })))),
-    of(
-      'inside',
-      rows(
-        choice(
-          'option',
-          way(
-            'words',
-            'option',
-            'option',
-            slot('what', 'word'),
-            slot('value', 'word', { many: true }),
-            slot('only', 'range', { lead: 'for', may: true }),
-          ),
-          way(
-            'quoted',
-            'option',
-            'option',
-            slot('what', 'word'),
-            slot('text', 'text'),
-            slot('only', 'range', { lead: 'for', may: true }),
-          ),
-        ),
-      ),
-    ),
-    of(
-      'inside',
-      rows(
-        one(
-          'keeps',
-          slot('address', 'address'),
-          slot('mac', 'mac', { lead: 'for' }),
-          slot('label', 'text', { may: true }),
-        ),
-      ),
-    ),
+    of('inside', OPTIONS),
+    of('inside', KEEPS),
     of('ipv6', flag('advertises')),
     flag('guard'),
     OFF,
@@ -458,6 +456,8 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
         ),
       ),
     ),
+    rare(OPTIONS),
+    rare(KEEPS),
     LISTENS,
     flag('seat'),
     SILENT,

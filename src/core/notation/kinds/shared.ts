@@ -1,10 +1,10 @@
 /** Clauses and readers that several kinds have. */
-import { NAMED_SERVICES, formatIp, isIpv4 } from '#core/addr';
-import type { Ip, Prefix, Range } from '#core/addr';
-import type { AddressSource, At, LendsClause, Plug } from '../ast';
+import { NAMED_SERVICES, OPTION_NAMES, formatIp, isIpv4 } from '#core/addr';
+import type { Ip, OptionName, OptionValue, Prefix, Range } from '#core/addr';
+import type { AddressSource, At, KeepsClause, LendsClause, OptionClause, Plug } from '../ast';
 import { once, repeated } from '../clause';
 import type { Offer } from '../clause';
-import { isName } from '../grammar';
+import { isName, nearest } from '../grammar';
 import { placeOf } from '../lexer';
 import type { Span } from '../lexer';
 import type { Words } from '../reader';
@@ -111,4 +111,86 @@ export function readPool(w: Words, at: Span, of?: 'anywhere'): LendsClause {
       );
   }
   return { ranges, network, seconds, gateway, names, at };
+}
+
+/** What a DHCP server tells beside; may repeat. */
+export const option = repeated(readOption, {
+  option: { words: Object.keys(OPTION_NAMES) },
+  '*': { words: ['for'] },
+});
+
+/** Addresses that one client only gets; may repeat. */
+export const keeps = repeated(readKeeps, { keeps: {}, '*': { words: ['for'] } });
+
+/** `option ntp 10.61.20.1`, `option 43 0x0104c0a80001 for .50-.99`, `option boot-file "a b" for .20`. */
+function readOption(w: Words, at: Span): OptionClause | undefined {
+  const token = w.peek;
+  const number = /^[1-9][0-9]{0,2}$/.test(token?.text ?? '') ? Number(token!.text) : undefined;
+  const said =
+    token && Object.hasOwn(OPTION_NAMES, token.text) ? OPTION_NAMES[token.text as OptionName] : undefined;
+  const code = said?.code ?? number;
+  if (!token || code === undefined || code > 254)
+    return w.fault(
+      `an option by number, or ${Object.keys(OPTION_NAMES).join(', ')}`,
+      token && nearest(token.text, Object.keys(OPTION_NAMES)),
+    );
+  w.next();
+  const value = readOptionValue(w, said?.form, said && 'octets' in said ? said.octets : undefined);
+  const only = w.eat('for') ? w.range({ outside: 'finding', code: 'lends-empty' }) : undefined;
+  return value && { option: { code, value }, what: placeOf(token), only, at };
+}
+
+/** The value of an option up to `for`; without a form it is what it looks like: addresses, octets in hex, or text. */
+function readOptionValue(
+  w: Words,
+  form: OptionValue['form'] | undefined,
+  octets: 1 | 2 | 4 = 4,
+): OptionValue | undefined {
+  const first = w.peek;
+  if (!first || w.is('for')) return w.fault('the value of the option');
+  if (form === 'number') {
+    const got = w.number(0, 2 ** (8 * octets) - 1);
+    return got && { form, value: got.value, octets };
+  }
+  if (
+    form === 'addresses' ||
+    (form === undefined && first.kind === 'word' && /^\.?[0-9.]+$/.test(first.text))
+  ) {
+    const all = w.addressList(['for']).map((a) => a.value);
+    const wrong = all.find((a) => !isIpv4(a));
+    if (wrong !== undefined) return w.problems.syntax(placeOf(first), formatIp(wrong), 'IPv4 addresses');
+    return { form: 'addresses', addresses: all.filter(isIpv4) };
+  }
+  const texts: string[] = [];
+  while (!w.done && !w.is('for')) texts.push(w.next()!.value);
+  if (form === 'names') {
+    const bad = texts.find(
+      (t) => !/^[a-z0-9]([a-z0-9-]*[a-z0-9])?(\.[a-z0-9]([a-z0-9-]*[a-z0-9])?)*$/i.test(t),
+    );
+    return bad === undefined
+      ? { form, names: texts }
+      : w.problems.syntax(placeOf(first), bad, 'domain names');
+  }
+  const hex = /^0x((?:[0-9a-f]{2})+)$/i.exec(texts[0]!)?.[1];
+  if (form !== 'text' && hex !== undefined && texts.length === 1)
+    return { form: 'bytes', bytes: Uint8Array.from(hex.match(/../g)!, (pair) => parseInt(pair, 16)) };
+  if (form === 'bytes' && first.kind !== 'string')
+    return w.problems.syntax(
+      placeOf(first),
+      first.text,
+      'octets such as 0x0104c0000201, or a text in quotes',
+    );
+  const text = texts.join(' ');
+  // Options have 255 octets at most.
+  if (!/^[\x20-\x7e]{1,255}$/.test(text))
+    return w.problems.syntax(placeOf(first), first.text, 'a text of 1 to 255 plain characters');
+  return { form: 'text', text };
+}
+
+function readKeeps(w: Words, at: Span): KeepsClause | undefined {
+  const address = w.address({ outside: 'finding' });
+  if (!w.want('for')) return undefined;
+  const hardware = w.mac();
+  const label = w.peek?.kind === 'string' ? w.string() : undefined;
+  return address && hardware ? { address, mac: hardware.value, label: label?.value, at } : undefined;
 }
