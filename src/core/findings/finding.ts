@@ -73,7 +73,7 @@ export const SEVERITIES = {
   'uplink-tie': 'warning',
   'share-alone': 'warning',
   'name-unresolved': 'warning',
-  'delegated-written': 'warning',
+  'delegated-written': 'advice',
   'on-demand-alone': 'warning',
   'uplink-unwatched': 'warning',
   'watch-single': 'advice',

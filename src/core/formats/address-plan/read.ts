@@ -216,8 +216,10 @@ function poolIn(cell: Cell, own: Prefix<Ipv4> | undefined, faults: PlanFault[]):
   for (const piece of text.split(/[,;]|\s+(?=[.\d]+\s*[-–])/).map((p) => p.trim())) {
     if (piece === '') continue;
     const match = /^([.\d]+)\s*(?:-|–|\.\.|to|bis|à|a)\s*([.\d]+)$/i.exec(piece);
-    const first = addressIn(match?.[1], own.address);
-    const last = first === undefined ? undefined : addressIn(match?.[2], first);
+    // A pool of one is an address; a number alone may be a count.
+    const alone = /^(?:\.\d+|\d+(?:\.\d+){3})$/.exec(piece)?.[0];
+    const first = addressIn(match?.[1] ?? alone, own.address);
+    const last = first === undefined ? undefined : addressIn(match?.[2] ?? alone, first);
     if (first === undefined || last === undefined || last < first) {
       faults.push({ what: 'not-a-pool', text: piece });
       return undefined;

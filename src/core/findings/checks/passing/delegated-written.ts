@@ -1,6 +1,7 @@
 import { contains, formatIp, isIpv4 } from '#core/addr';
 import type { Ip, Ipv6, Prefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
+import { isName } from '#core/notation';
 import { networksOf } from '#core/site';
 import { check } from '../../finding';
 import { live, spokenOf } from '../../queries';
@@ -26,11 +27,13 @@ export const delegatedWritten = check({
       if (!found) continue;
       const { iface, net, uplink } = found;
       // One host goes by its suffix, the whole network by its interface; what is between has no name.
-      const text =
-        first === last
-          ? `${formatIp((BigInt(first) & ((1n << 64n) - 1n)) as Ip)} of ${iface.name}`
+      const suffix = BigInt(first) & ((1n << 64n) - 1n);
+      const text = !isName(iface.name)
+        ? undefined
+        : first === last && suffix !== 0n
+          ? `${formatIp(suffix as Ip)} of ${iface.name}`
           : who.prefix?.length === net.length
-            ? iface.name
+            ? `interface ${iface.name}`
             : undefined;
       yield {
         statement,
