@@ -17,6 +17,8 @@ export function lackText(lack: Lack): string {
       return `${lack.interface}: it takes a network from two uplinks, and networkd hands on one.`;
     case 'named-elsewhere':
       return `${lack.known}: what its names lead to is told to passages, doors and answers only. Write its addresses where somebody leaves or is sent by it, or a door leads to it.`;
+    case 'translates-prefix':
+      return `line ${lack.line}: it shows one IPv6 prefix as another, which this box is not told yet.`;
     case 'carrier-unread':
       return `${lack.interface}: it is on no port that could be read.`;
     case 'too-many':

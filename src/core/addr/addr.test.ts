@@ -2,6 +2,8 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import ipaddr from 'ipaddr.js';
 import {
+  nptAddress,
+  nptUntranslated,
   IpSet,
   broadcastOf,
   contains,
@@ -33,7 +35,7 @@ import {
   specialPrefixes,
   specialRangeOf,
 } from './index';
-import type { Ip, Range } from './index';
+import type { Ip, Ipv6, Prefix, Range } from './index';
 
 const anyV4 = fc.integer({ min: 0, max: 0xffffffff }).map((n) => ipv4(n >>> 0));
 const anyV6 = fc.bigInt({ min: 0n, max: (1n << 128n) - 1n }).map(ipv6);
@@ -222,5 +224,48 @@ describe('addresses', () => {
     expect(servicesWithin([{ kind: 'ping' }], [{ kind: 'icmp' }])).to.equal(true);
     expect(formatServices([tcp(80), tcp(8000, 8010)])).to.equal('http tcp 8000-8010');
     expect(formatServices([tcp(0, 65535), { kind: 'proto', proto: 50 }])).to.equal('tcp proto 50');
+  });
+});
+
+describe('prefix translation (RFC 6296)', () => {
+  const six = (text: string) => parsePrefix(text) as Prefix<Ipv6>;
+  const at = (text: string) => parseIpv6(text)!;
+  const sum = (a: bigint): number => {
+    let left = Array.from({ length: 8 }, (_, i) => Number((a >> BigInt(16 * i)) & 0xffffn)).reduce(
+      (x, y) => x + y,
+      0,
+    );
+    while (left > 0xffff) left = (left & 0xffff) + (left >> 16);
+    return left % 0xffff;
+  };
+
+  it('is that of the document’s own example, there and back', () => {
+    const [inside, outside] = [six('fd01:203:405::/48'), six('2001:db8:1::/48')];
+    expect(formatIp(nptAddress(at('fd01:203:405:1::1234'), inside, outside)!)).to.equal(
+      '2001:db8:1:d550::1234',
+    );
+    expect(formatIp(nptAddress(at('2001:db8:1:d550::1234'), outside, inside)!)).to.equal(
+      'fd01:203:405:1::1234',
+    );
+    expect(nptAddress(at('fd01:203:405:ffff::1'), inside, outside)).to.equal(undefined);
+    expect(nptAddress(at('fd02::1'), inside, outside)).to.equal(undefined);
+  });
+
+  it('keeps the sum of all words, is of the new prefix, and leads back, whatever the prefixes', () => {
+    const word = fc.bigInt({ min: 0n, max: (1n << 128n) - 1n });
+    fc.assert(
+      fc.property(word, word, word, fc.constantFrom(48, 56, 60, 64), (a, b, host, length) => {
+        const low = (1n << BigInt(128 - length)) - 1n;
+        const prefix = (x: bigint): Prefix<Ipv6> => ({ address: (x & ~low) as Ipv6, length });
+        const source = ((a & ~low) | (host & low)) as Ipv6;
+        const out = nptAddress(source, prefix(a), prefix(b));
+        const barred = IpSet.of(nptUntranslated(prefix(a)));
+        expect(out === undefined).to.equal(barred.has(source));
+        if (out === undefined) return;
+        expect(out & ~low).to.equal(b & ~low);
+        expect(sum(out)).to.equal(sum(source));
+        expect(nptAddress(out, prefix(b), prefix(a))).to.equal(source);
+      }),
+    );
   });
 });

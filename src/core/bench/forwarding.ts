@@ -3,7 +3,7 @@
  * the box itself, the route, passing, leaving, the neighbour, departure. What it decides comes from `semantics`; this
  * file is when.
  */
-import { contains, isIpv4, isLinkLocal, isNobodysSource, isUnrouted } from '#core/addr';
+import { contains, isIpv4, isLinkLocal, isNobodysSource, isUnrouted, nptAddress } from '#core/addr';
 import type { Ip } from '#core/addr';
 import {
   checkSource,
@@ -633,6 +633,8 @@ function shownBy(leave: LeaveRule | undefined, departure: BoxInterface, source: 
   const sameFamily = (a: Ip) => isIpv4(a) === isIpv4(source);
   if (leave?.action.as === 'address')
     return sameFamily(leave.action.address) ? leave.action.address : undefined;
+  if (leave?.action.as === 'prefix')
+    return isIpv4(source) ? undefined : nptAddress(source, leave.action.from, leave.action.to);
   if (leave?.action.as !== 'interface') return undefined;
   return departure.addresses.map((a) => a.address).find(sameFamily);
 }

@@ -20,6 +20,8 @@ export type Lack =
   | { readonly code: 'delegated-twice'; readonly interface: string }
   /** What its names lead to is told to rules of passing, doors and answers only. */
   | { readonly code: 'named-elsewhere'; readonly known: string }
+  /** nftables changes prefixes, but not so that checksums stay (RFC 6296). */
+  | { readonly code: 'translates-prefix'; readonly line: number }
   | { readonly code: 'carrier-unread'; readonly interface: string }
   | { readonly code: 'too-many'; readonly what: 'interfaces' | 'tables'; readonly most: number };
 
@@ -27,7 +29,7 @@ export type Lack =
 export function lacksOf(told: Told): Lack[] {
   const { site, live } = told;
   const each = (
-    code: Exclude<Lack['code'], 'too-many' | 'named-elsewhere'>,
+    code: Exclude<Lack['code'], 'too-many' | 'named-elsewhere' | 'translates-prefix'>,
     is: (i: Interface) => boolean,
   ): Lack[] => site.interfaces.filter((i) => !i.off && is(i)).map((i) => ({ code, interface: i.name }));
   return [
@@ -45,6 +47,9 @@ export function lacksOf(told: Told): Lack[] {
     ),
     ...each('secret-missing', (i) => i.carrier === 'pppoe' && i.login?.secret === undefined),
     ...each('delegated-twice', (i) => i.auto6.from.length > 1),
+    ...told.rules.leaves
+      .filter((r) => r.action.as === 'prefix')
+      .map((r) => ({ code: 'translates-prefix' as const, line: r.statement.line })),
     ...namedElsewhere(told).map((known) => ({ code: 'named-elsewhere' as const, known })),
     ...(site.interfaces.length > MOST.interfaces
       ? [{ code: 'too-many', what: 'interfaces', most: MOST.interfaces } as const]

@@ -2,6 +2,7 @@
 import { addressesIn, hostPrefix, hostRange, isIpv4, networkOf, offsetIp, prefixRange } from '#core/addr';
 import type { Ip, Ipv4, Prefix } from '#core/addr';
 import { MOST_MAPPED } from '#core/notation';
+import { isTranslation } from '#core/semantics';
 import { addressesOf, circuitsOf } from '#core/site';
 import type { Interface, Prospects } from '#core/site';
 import type { Model } from './model';
@@ -93,7 +94,9 @@ function usesOf({ site, wiring, prospects }: Model, iface: Interface): Uses {
       d.outside && 'prefix' in d.outside.value ? [[d.outside.value.prefix, 'door', d.subject]] : [],
     ),
     ...site.leaves.flatMap((l): [Prefix, LedgerUse, string][] =>
-      l.as?.by === 'prefix' ? [[l.as.prefix.value, 'leaves', l.subject]] : [],
+      l.as?.by === 'prefix' && !isTranslation(l.as.prefix.value)
+        ? [[l.as.prefix.value, 'leaves', l.subject]]
+        : [],
     ),
   ];
   for (const [prefix, use, subject] of many) {

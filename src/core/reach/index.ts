@@ -1,4 +1,5 @@
 /** The reach of a site: the rules on sets of flows, exact, with a witness for each answer. */
+export { shownOf } from './outcome';
 export type { End, Outcome } from './outcome';
 export { FAMILIES, has, pointOf } from './block';
 export type { Block, Point, Region } from './block';

@@ -53,6 +53,16 @@ export class Leaving {
       const flows: Block = { ...leg.flows, sources: taken };
       if (rule.action.as === 'never')
         out.push(ended(arrival, leg, 'left-never', { statement: rule.statement, departure, route }, flows));
+      else if (rule.action.as === 'prefix')
+        out.push(
+          ended(
+            arrival,
+            leg,
+            'departed',
+            { statement, departure, route, translated: rule.action, leave: rule },
+            flows,
+          ),
+        );
       else go(flows, shownBy(rule, mine), rule);
       if (sources.isEmpty) return;
     }

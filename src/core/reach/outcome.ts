@@ -1,6 +1,6 @@
 /** How flows end at the box, as blocks of flows that all end alike. */
-import { familyOf } from '#core/addr';
-import type { Family, Ip, IpSet } from '#core/addr';
+import { IpSet, familyOf, isIpv4, nptAddress } from '#core/addr';
+import type { Family, Ip } from '#core/addr';
 import type { Statement } from '#core/notation';
 import type { AnswerRule, DoorRule, LeaveRule, Route } from '#core/semantics';
 import type { Interface } from '#core/site';
@@ -39,6 +39,8 @@ export interface Outcome {
   readonly leave?: LeaveRule;
   /** The source address that the flow shows as it leaves; absent: its own. */
   readonly shown?: Ip;
+  /** Each source is shown as one of another prefix. */
+  readonly translated?: Extract<LeaveRule['action'], { as: 'prefix' }>;
   readonly answer?: AnswerRule;
 }
 
@@ -64,7 +66,7 @@ export const ended = (
   arrival: Interface,
   leg: Leg,
   end: End,
-  by: Pick<Outcome, 'statement' | 'departure' | 'route' | 'shown' | 'leave'>,
+  by: Pick<Outcome, 'statement' | 'departure' | 'route' | 'shown' | 'translated' | 'leave'>,
   flows = leg.flows,
 ): Outcome => ({
   arrival,
@@ -79,8 +81,30 @@ export const ended = (
   shift: leg.door && leg.shift,
   leave: by.leave,
   shown: by.shown,
+  translated: by.translated,
 });
 
 /** Whether a statement about who arrives speaks of an interface. */
 export const arrivesAs = (who: LeaveRule['arrival'], arrival: Interface): boolean =>
   (!who?.zone || who.zone === arrival.zone?.name) && (!who?.interface || who.interface === arrival.name);
+
+/** The source address that one flow shows as it leaves. */
+export const shownOf = ({ shown, translated }: Pick<Outcome, 'shown' | 'translated'>, source: Ip): Ip =>
+  shown ??
+  (translated && !isIpv4(source) ? nptAddress(source, translated.from, translated.to) : undefined) ??
+  source;
+
+/** Of some sources those that show an address of a set. */
+export function showing(outcome: Pick<Outcome, 'shown' | 'translated'>, sources: IpSet, good: IpSet): IpSet {
+  const { shown, translated } = outcome;
+  if (shown !== undefined) return good.has(shown) ? sources : IpSet.empty;
+  if (!translated) return sources.intersect(good);
+  // All of a prefix is carried, or none, or one address is asked about.
+  if (IpSet.ofPrefixes([translated.to]).within(good)) return sources;
+  const { single } = sources;
+  if (single !== undefined) return good.has(shownOf(outcome, single)) ? sources : IpSet.empty;
+  const hosts = good.ranges.flatMap(({ first, last }) =>
+    first === last && !isIpv4(first) ? (nptAddress(first, translated.to, translated.from) ?? []) : [],
+  );
+  return sources.intersect(IpSet.ofAddresses(hosts));
+}

@@ -9,6 +9,7 @@ import { addressesOf, interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
 import { FAMILIES, cutAll, pointOf } from './block';
 import type { Block, Point } from './block';
+import { showing, shownOf } from './outcome';
 import type { End } from './outcome';
 import { isStrict, onSegments } from './places';
 import type { Place } from './places';
@@ -334,7 +335,13 @@ function whyLost(
     const target = to?.station?.name ?? to?.far?.name;
     if (holds(arrived.answered) && target !== undefined)
       return { why: { why: 'not-accepted', target }, witness };
-    return { why: { why: 'no-answer', shown: arrived.outcome?.shown ?? point.source }, witness };
+    return {
+      why: {
+        why: 'no-answer',
+        shown: arrived.outcome ? shownOf(arrived.outcome, point.source) : point.source,
+      },
+      witness,
+    };
   }
   for (const origin of origins) {
     if (!reach.delivery.sendsToBox(origin, family, 'routed').destinations.has(point.destination)) continue;
@@ -342,7 +349,7 @@ function whyLost(
     if (!outcome) continue;
     const witness = { ...point, arrival: origin.at };
     if (outcome.end === 'departed')
-      return { why: { why: 'not-carried', shown: outcome.shown ?? point.source }, witness };
+      return { why: { why: 'not-carried', shown: shownOf(outcome, point.source) }, witness };
     return { why: { why: 'box', end: outcome.end, statement: outcome.statement }, witness };
   }
   return { why: { why: 'never-sent' }, witness: { ...point, arrival: first.at } };
@@ -471,17 +478,20 @@ function leavesAs(reach: Reach, from: Who, address: Ip): Fault | undefined {
       const out = x.outcome?.departure;
       const line = out && via !== undefined ? reach.delivery.lineTo(out, family, via) : undefined;
       // A router in front that translates once more is what the internet sees.
-      const shown = (family === 4 ? line?.circuit.translatesTo : undefined) ?? x.outcome?.shown;
-      if (shown === address) continue;
-      const own = IpSet.ofAddresses([address]);
-      if (shown === undefined && x.flows.sources.within(own)) continue;
-      const sources = shown === undefined ? x.flows.sources.minus(own) : x.flows.sources;
+      const beyond = family === 4 ? line?.circuit.translatesTo : undefined;
+      if (beyond === address) continue;
+      const good = x.outcome
+        ? showing(x.outcome, x.flows.sources, IpSet.ofAddresses([address]))
+        : IpSet.empty;
+      const sources = beyond === undefined ? x.flows.sources.minus(good) : x.flows.sources;
+      if (sources.isEmpty) continue;
       const point = pointOf({
         ...x.flows,
         sources,
         services: x.flows.services.intersect(ServiceSet.askable),
       });
-      return { why: { why: 'shows', shown: shown ?? point.source }, witness: { ...point, arrival: p.at } };
+      const shown = beyond ?? (x.outcome ? shownOf(x.outcome, point.source) : point.source);
+      return { why: { why: 'shows', shown }, witness: { ...point, arrival: p.at } };
     }
   }
   return undefined;

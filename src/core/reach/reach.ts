@@ -10,6 +10,7 @@ import { extend } from '#core/base';
 import { Delivery, splitByNet } from './delivery';
 import type { Source } from './delivery';
 import { Follower } from './follow';
+import { showing } from './outcome';
 import type { Outcome } from './outcome';
 import { placesAt, placesOf } from './places';
 import type { Place } from './places';
@@ -109,7 +110,7 @@ export class Reach {
     const passing = (services: ServiceSet) =>
       this.follower
         .between(to.at, from.at, family, wanted)
-        .filter((o) => o.shown === undefined)
+        .filter((o) => o.shown === undefined && !o.translated)
         .filter((o) => !this.delivery.carriedTo(from, family, o.route?.via).isEmpty)
         .flatMap((o) => meet(o.flows, { ...wanted, services }) ?? []);
     const udp = cutAll([wanted], passing(wanted.services)).length
@@ -156,10 +157,9 @@ export class Reach {
   }
 
   private delivered(outcome: Outcome, flows: Block, from: Place, to: Place, family: Family): Passing[] {
-    const { shown } = outcome;
+    const isOwn = outcome.shown === undefined && !outcome.translated;
     const via = outcome.route?.via;
-    const keep = (sources: IpSet, good: IpSet) =>
-      shown === undefined ? sources.intersect(good) : good.has(shown) ? sources : IpSet.empty;
+    const keep = (sources: IpSet, good: IpSet) => showing(outcome, sources, good);
     const arrived = keep(flows.sources, this.delivery.carriedTo(to, family, via));
     if (arrived.isEmpty) return [];
     const home = keep(arrived, this.delivery.answersTo(to, family, via)).intersect(
@@ -170,8 +170,7 @@ export class Reach {
       answered: sources.isEmpty ? undefined : { ...flows, services, sources },
       outcome,
     });
-    const straight =
-      shown === undefined ? this.straightBack(from, to, family).intersect(arrived).minus(home) : IpSet.empty;
+    const straight = isOwn ? this.straightBack(from, to, family).intersect(arrived).minus(home) : IpSet.empty;
     if (straight.isEmpty) return [passing(flows.services, home)];
     // Of a connection whose answers the box does not hear it lets no more through.
     const tcp = ServiceSet.of([{ kind: 'proto', proto: PROTO.tcp }], family);

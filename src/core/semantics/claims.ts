@@ -3,6 +3,7 @@ import type { Ip } from '#core/addr';
 import { memo } from '#core/base';
 import { MOST_MAPPED } from '#core/notation';
 import type { Interface, Site } from '#core/site';
+import { isTranslation } from './rules';
 
 /** Addresses that an uplink answers for without holding them: what doors and `leave … as` use of its subnet or block. */
 export const proxiedBy = (site: Site, def: Interface): ReadonlySet<Ip> =>
@@ -24,7 +25,11 @@ function claimedBy(site: Site, def: Interface): ReadonlySet<Ip> {
     ...site.doors.flatMap((d) =>
       d.outside && 'address' in d.outside.value ? [d.outside.value.address] : [],
     ),
-    ...site.leaves.flatMap((l) => (l.as?.by === 'prefix' ? addressesIn(l.as.prefix.value, MOST_MAPPED) : [])),
+    ...site.leaves.flatMap((l) =>
+      l.as?.by === 'prefix' && !isTranslation(l.as.prefix.value)
+        ? addressesIn(l.as.prefix.value, MOST_MAPPED)
+        : [],
+    ),
     ...site.doors.flatMap((d) =>
       d.outside && 'prefix' in d.outside.value ? addressesIn(d.outside.value.prefix, MOST_MAPPED) : [],
     ),

@@ -25,6 +25,7 @@ export {
   suffixed,
   whoNow,
   internetSet,
+  isTranslation,
   kindOf,
   knownRanges,
   outInterfaces,

@@ -1,6 +1,6 @@
 /** What the box does with a packet, stated once as data: ordered regions with their actions. */
-import { IpSet, addressesIn, isIpv4, specialPrefixes } from '#core/addr';
-import type { Family, Ip, Prefix, Range, ServiceItem, Services } from '#core/addr';
+import { IpSet, addressesIn, isIpv4, isNptLength, nptUntranslated, specialPrefixes } from '#core/addr';
+import type { Family, Ip, Ipv6, Prefix, Range, ServiceItem, Services } from '#core/addr';
 import { memo } from '#core/base';
 import type { Day } from '#core/base';
 import { MOST_MAPPED } from '#core/notation';
@@ -49,6 +49,8 @@ export interface LeaveRule {
   readonly action:
     | { readonly as: 'interface' }
     | { readonly as: 'address'; readonly address: Ip }
+    /** Prefix translation (RFC 6296). */
+    | { readonly as: 'prefix'; readonly from: Prefix<Ipv6>; readonly to: Prefix<Ipv6> }
     | { readonly as: 'unchanged' }
     | { readonly as: 'never' };
   readonly statement: StatementOf<'leave'>;
@@ -338,6 +340,13 @@ function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: Statemen
   if (s.as.by === 'prefix') {
     // Each address of the network by itself, mapped to the one at the same place.
     const from = s.who.type === 'addresses' ? s.who.prefix : undefined;
+    const to = s.as.prefix.value;
+    if (isTranslation(to)) {
+      if (!from || from.length !== to.length || isIpv4(from.address)) return [];
+      const prefix = from as Prefix<Ipv6>;
+      const sources = IpSet.ofPrefixes([prefix]).minus(IpSet.of(nptUntranslated(prefix)));
+      return [{ sources, out, family: 6, action: { as: 'prefix', from: prefix, to }, statement: s }];
+    }
     return mapped(from, s.as.prefix.value).map(([inside, address]) => ({
       sources: IpSet.ofAddresses([inside]),
       out,
@@ -361,6 +370,10 @@ function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: Statemen
     },
   ];
 }
+
+/** Whether a network that is shown is one of so many addresses that prefixes are translated, not addresses mapped. */
+export const isTranslation = (to: Prefix): to is Prefix<Ipv6> =>
+  !isIpv4(to.address) && isNptLength(to.length);
 
 /** Pairs of addresses of two networks of one length, in order; none where they are not alike. */
 function mapped(inside: Prefix | undefined, outside: Prefix): (readonly [Ip, Ip])[] {

@@ -399,8 +399,9 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
                     ? ''
                     : usual;
             const routes =
-              (ip6 ? ', routes 2001:db8:61::/48 via 2001:db8:1::2' : '') +
-              (r.line === 'routing' && first ? ', routes 198.51.100.32/29 via .18' : '');
+              (ip6
+                ? ', routes 2001:db8:61::/48 via 2001:db8:1::2, routes 2001:db8:161::/48 via 2001:db8:1::2'
+                : '') + (r.line === 'routing' && first ? ', routes 198.51.100.32/29 via .18' : '');
             const circuitText =
               r.line === 'supposed'
                 ? ''
@@ -423,6 +424,12 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             ? pick(
                 ...['', '', '', '', ''],
                 'leave 10.61.1.0/28 > world: as 198.51.100.32/28\n',
+                ...(six
+                  ? [
+                      'leave 2001:db8:61::/48 > world: as 2001:db8:161::/48\n',
+                      'leave 2001:db8:61:1::/64 > fibre: as 2001:db8:161:7::/64\n',
+                    ]
+                  : []),
                 'leave 10.61.2.0/28 > fibre: as 198.51.100.32/28\ndoor many: 198.51.100.32/28 > 10.61.2.0/28, from any\n',
                 `door many: 10.66.0.0/28 > 10.61.1.0/28${tables ? ` on ${inside[0]!}-net` : ''}\n`,
                 'door many: 10.66.0.0/28 tcp 443 > 10.61.2.0/28 tcp 8443, from any\n',

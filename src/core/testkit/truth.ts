@@ -4,7 +4,7 @@ import type { FlowService, Ip } from '#core/addr';
 import { Bench } from '#core/bench';
 import { bootBench, judge } from '#core/proof';
 import { modelOf } from '#core/model';
-import { Reach, becauseOf, has, judgeOnSets } from '#core/reach';
+import { Reach, becauseOf, has, judgeOnSets, shownOf } from '#core/reach';
 import type { Outcome } from '#core/reach';
 import { addressesOf } from '#core/site';
 import type { Interface, Site } from '#core/site';
@@ -121,7 +121,7 @@ function reachSays(
   const o: Outcome = hits[0]!;
   if (o.end !== 'departed') return `${o.end}${CODES.has(o.end) ? line(o.statement) : ''}`;
   const port = service.port === undefined ? '' : ` port ${service.port + (o.shift ?? 0)}`;
-  return `departed by ${o.departure!.name} from ${formatIp(o.shown ?? source)} to ${formatIp(o.door?.inside ?? destination)}${port}${line(o.statement)}`;
+  return `departed by ${o.departure!.name} from ${formatIp(shownOf(o, source))} to ${formatIp(o.door?.inside ?? destination)}${port}${line(o.statement)}`;
 }
 
 /** Undefined where the flow was known already, as those of protocols without ports soon are. */

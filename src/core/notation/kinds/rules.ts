@@ -1,5 +1,5 @@
 /** Who may start what, by which way and under which address it leaves, what is let in, and what is promised. */
-import { isIpv4 } from '#core/addr';
+import { isIpv4, isNptLength } from '#core/addr';
 import type { Ip, Prefix, Range, Services } from '#core/addr';
 import type { At, Ref, Who } from '../ast';
 import { defineKind, flag, joined, listOf, once, repeated } from '../clause';
@@ -176,7 +176,7 @@ export const LEAVE = defineKind({
     const unchanged = v.unchanged && { by: 'unchanged' as const };
     if (v.as?.by === 'prefix') {
       const own = who.type === 'addresses' ? who.prefix : undefined;
-      checkPair(own, v.as.prefix, problems);
+      checkPair(own, v.as.prefix, problems, true);
     }
     return { who, via, as: v.as ?? unchanged ?? (v.never && { by: 'never' as const }) };
   },
@@ -237,8 +237,16 @@ export const DOOR = defineKind({
 /** Addresses that one statement can map one to one: a network of 24 bits, no more. */
 export const MOST_MAPPED = 256;
 
-/** Two networks that are mapped one to one have one length, and not too many addresses. */
-function checkPair(inside: Prefix | undefined, outside: At<Prefix>, problems: Problems): void {
+/**
+ * Two networks that are mapped one to one have one length, and not too many addresses; `translates`: or are prefixes of
+ * IPv6, of which one stands for the other (RFC 6296).
+ */
+function checkPair(
+  inside: Prefix | undefined,
+  outside: At<Prefix>,
+  problems: Problems,
+  translates = false,
+): void {
   const { address, length } = outside.value;
   const bits = isIpv4(address) ? 32 : 128;
   if (!inside || inside.length !== length || isIpv4(inside.address) !== isIpv4(address))
@@ -247,8 +255,14 @@ function checkPair(inside: Prefix | undefined, outside: At<Prefix>, problems: Pr
       inside ? `/${length} for /${inside.length}` : 'a network for what is none',
       'two networks of one length: each address of one stands for one of the other',
     );
-  else if (2 ** (bits - length) > MOST_MAPPED)
-    problems.syntax(outside.at, `/${length}`, `a network of at most ${MOST_MAPPED} addresses`);
+  else if (2 ** (bits - length) > MOST_MAPPED && !(translates && bits === 128 && isNptLength(length)))
+    problems.syntax(
+      outside.at,
+      `/${length}`,
+      translates && bits === 128
+        ? `a prefix of 48 or of 56 to 64 bits, or a network of at most ${MOST_MAPPED} addresses`
+        : `a network of at most ${MOST_MAPPED} addresses`,
+    );
 }
 
 function readOutside(

@@ -1,7 +1,9 @@
 /** Cells of the reach table: made of what passes, and of several as one. */
 import { ServiceSet } from '#core/addr';
+import type { Ip } from '#core/addr';
 import { cutAll, tidy } from '../block';
 import type { Block } from '../block';
+import { shownOf } from '../outcome';
 import type { Outcome } from '../outcome';
 import { withoutLoneSelf } from '../reach';
 import type { Passing } from '../reach';
@@ -30,7 +32,7 @@ export function cellOf(
   const missing = withoutLoneSelf(cutAll([wanted], flows));
   const services = flows.reduce((set, b) => set.union(b.services), ServiceSet.empty);
   const everywhere = missing.reduce((set, b) => set.minus(b.services), wanted.services);
-  const shown = new Set(good.flatMap((x) => (x.outcome?.departure?.uplink ? [x.outcome.shown] : [])));
+  const shown = new Set(good.flatMap((x) => (x.outcome?.departure?.uplink ? [onlyShown(x)] : [])));
   const [only] = shown;
   return {
     verdict: missing.length ? 'some' : 'all',
@@ -67,3 +69,9 @@ function joinedCell(parts: readonly Part[]): Cell {
     flows: some.flatMap((c) => c.flows),
   };
 }
+
+/** The one address that some flows show; undefined: their own, or several. */
+const onlyShown = ({ outcome, flows }: Passing): Ip | undefined => {
+  const { single } = flows.sources;
+  return outcome?.translated && single !== undefined ? shownOf(outcome, single) : outcome?.shown;
+};

@@ -353,6 +353,6 @@ function ruleText(rule: PassageRule | LeaveRule | DoorRule): string {
   if ('verdict' in rule)
     return `${rule.from}>${rule.to} ${rule.verdict} ${asked(rule.services)} ${text(rule.sources)} ${text(rule.destinations)}`;
   if ('action' in rule)
-    return `${rule.family} ${text(rule.sources)} ${rule.action.as} ${rule.action.as === 'address' ? rule.action.address : ''}`;
+    return `${rule.family} ${text(rule.sources)} ${rule.action.as} ${rule.action.as === 'address' ? rule.action.address : rule.action.as === 'prefix' ? `${rule.action.to.address}/${rule.action.to.length}` : ''}`;
   return `${rule.name} ${rule.outside} ${asked(rule.services)} > ${rule.inside} ${asked(rule.insideServices)} ${rule.on} ${text(rule.sources)}`;
 }

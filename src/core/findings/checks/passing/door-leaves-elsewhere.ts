@@ -2,6 +2,7 @@ import { IpSet, familyOf, formatIp } from '#core/addr';
 import type { Ip } from '#core/addr';
 import { addStatement } from '#core/edits';
 import { internetSet } from '#core/semantics';
+import { shownOf } from '#core/reach';
 import { check } from '../../finding';
 import { eachDoor, homeOfDoor, ownersOf } from '../../doors';
 
@@ -17,7 +18,7 @@ export const doorLeavesElsewhere = check({
       const shown = new Set<Ip>();
       const family = familyOf(rule.inside);
       const flows = { sources: IpSet.ofAddresses([rule.inside]), destinations: outside.only(family) };
-      for (const o of c.reach.follower.between(home, out, family, flows)) shown.add(o.shown ?? rule.inside);
+      for (const o of c.reach.follower.between(home, out, family, flows)) shown.add(shownOf(o, rule.inside));
       const other = [...shown].find((a) => a !== rule.outside);
       if (other === undefined) continue;
       const text = `leave ${formatIp(rule.inside)} > ${out.name}: as ${formatIp(rule.outside)}`;

@@ -1,8 +1,12 @@
-import { formatIp, formatPrefix } from '#core/addr';
+import { contains, formatIp, formatPrefix } from '#core/addr';
+import type { Prefix } from '#core/addr';
 import { changeClauses } from '#core/edits';
 import type { Statement } from '#core/notation';
+import { networksOf } from '#core/site';
+import type { Interface } from '#core/site';
 import { check } from '../../finding';
-import { live, networks4, owns, phrase } from '../../queries';
+import type { Context } from '../../finding';
+import { live, networks4, owns, phrase, statedCircuits } from '../../queries';
 
 /** A source address that its uplink does not own: answers to it never come back. */
 export const leaveForeign = check({
@@ -10,10 +14,13 @@ export const leaveForeign = check({
   *run(c) {
     const told = new Set<Statement>();
     for (const rule of c.rules.leaves) {
-      if (rule.action.as !== 'address' || !rule.out.size || told.has(rule.statement)) continue;
-      const { address } = rule.action;
+      const { action } = rule;
+      if ((action.as !== 'address' && action.as !== 'prefix') || !rule.out.size || told.has(rule.statement))
+        continue;
       const outs = live(c.site).filter((i) => rule.out.has(i.name) && i.uplink);
-      if (!outs.length || outs.some((i) => owns(c, i, address))) continue;
+      const has = (i: Interface) =>
+        action.as === 'address' ? owns(c, i, action.address) : brings(c, i, action.to);
+      if (!outs.length || outs.some(has)) continue;
       told.add(rule.statement);
       const first = outs[0]!;
       const { as } = rule.statement;
@@ -22,18 +29,34 @@ export const leaveForeign = check({
         at: as?.by === 'address' ? as.address.at : as?.by === 'prefix' ? as.prefix.at : undefined,
         others: outs.map((i) => i.statement),
         values: {
-          address: formatIp(address),
+          address: action.as === 'address' ? formatIp(action.address) : formatPrefix(action.to),
           out: phrase(outs.map((i) => i.name)),
-          nets: phrase(outs.flatMap((i) => networks4(c, i).map(formatPrefix))),
+          nets: phrase(
+            outs.flatMap((i) =>
+              (action.as === 'address' ? networks4(c, i) : networksOf(i, c.prospects)).map(formatPrefix),
+            ),
+          ),
         },
-        mends: [
-          {
-            what: 'leave-as-interface',
-            values: { name: first.name },
-            changes: changeClauses(c.site, rule.statement, [{ do: 'set', name: 'as', text: 'as interface' }]),
-          },
-        ],
+        mends:
+          action.as === 'prefix'
+            ? []
+            : [
+                {
+                  what: 'leave-as-interface',
+                  values: { name: first.name },
+                  changes: changeClauses(c.site, rule.statement, [
+                    { do: 'set', name: 'as', text: 'as interface' },
+                  ]),
+                },
+              ],
       };
     }
   },
 });
+
+/** Whether a provider sends a prefix down the line of an uplink, as far as is known. */
+function brings(c: Context, iface: Interface, prefix: Prefix): boolean {
+  const circuits = statedCircuits(c, iface);
+  const all = circuits.flatMap((x) => [...x.routes.map((r) => r.prefix), x.block6, x.delegates6]);
+  return !circuits.length || all.some((p) => p && contains(p, prefix.address) && p.length <= prefix.length);
+}
