@@ -39,6 +39,8 @@ describe('words of the trade', () => {
     expect(glossaryFor('port forwarding')[0]!.word).to.equal('door');
     expect(glossaryFor('static lease')[0]!.word).to.equal('keeps');
     expect(glossaryFor('confirmed commit')[0]!.word).to.equal('trial');
+    expect(glossaryFor('load balancing')[0]!.word).to.equal('share');
+    expect(glossaryFor('cold standby')[0]!.word).to.equal('on-demand');
     expect(glossaryFor('DHCP scope')[0]!.word).to.equal('lends');
     expect(glossaryFor('WAN').map((e) => e.word)).to.include('upstream');
     expect(glossaryFor('')).to.equal(GLOSSARY);

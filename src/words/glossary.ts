@@ -147,8 +147,8 @@ export const GLOSSARY: readonly Entry[] = [
   ),
   entry(
     'known',
-    'address object, host group, alias, named address',
-    'A name for hosts, networks or ranges.',
+    'address object, host group, alias, named address, FQDN object',
+    'A name for hosts, networks or ranges, and for what DNS names lead to.',
     'known',
   ),
   entry(
@@ -169,6 +169,11 @@ export const GLOSSARY: readonly Entry[] = [
     'network',
   ),
   entry('names', 'name servers, DNS servers, resolvers', 'Who is asked for names.'),
+  entry(
+    'on-demand',
+    'cold standby, dial on demand, metered backup, cellular backup',
+    'An uplink that rests, undialled and unasked, until no other of its table lives.',
+  ),
   entry(
     'passage',
     'firewall rule, policy, ACL, access rule, allow, permit, deny, block traffic',
@@ -209,9 +214,14 @@ export const GLOSSARY: readonly Entry[] = [
   ),
   entry(
     'send',
-    'policy route, PBR, policy-based routing, source routing, load sharing',
+    'policy route, PBR, policy-based routing, source routing',
     'Whose new flows take which uplink.',
     'send',
+  ),
+  entry(
+    'share',
+    'load balancing, load sharing, WAN balancing, weights',
+    'The part of new sources that an uplink takes beside others of its order; which one a source takes follows from its address.',
   ),
   entry(
     'settle',

@@ -236,6 +236,7 @@ describe('a live box', function () {
     const isUp = () => field.console('cat /sys/class/net/p2/flags').out.trim().endsWith('3');
     await until(() => way() === 'p1' && field.pings(desk, PLACES.far), 10, 'the first uplink is used');
     expect(isUp(), 'who stands by rests').to.equal(false);
+    expect(json(field.live('state', BOX, '--json'))).to.deep.include({ dead: [] });
     const proved = json(field.live('prove', BOX, '--json'));
     expect(JSON.stringify(proved)).to.contain('rests while another uplink lives');
     expect(field.live('drift', BOX).out).to.contain('as it was told');
