@@ -171,7 +171,9 @@ export function foresee(site: Site, wiring: Wiring, observed: Partial<UplinksLea
       uplinks.get(i.name)?.gateway !== undefined ||
       uplinks6.get(i.name)?.gateway !== undefined);
   const resting = new Set(onDemand.filter((i) => coveredBy(site, i).some(lives)).map((i) => i.name));
-  for (const iface of onDemand) if (!resting.has(iface.name)) learn(iface);
+  // One that was called has what it really got.
+  const called = ({ name }: Interface) => observed.uplinks?.has(name) || observed.uplinks6?.has(name);
+  for (const iface of onDemand) if (!resting.has(iface.name) || called(iface)) learn(iface);
   const stations = new Map<string, Prefix<Ipv4>>();
   // By segment: who sits on another may have the very same address, in another table.
   const taken = new Map<string | undefined, Set<Ip>>();
