@@ -36,7 +36,9 @@ export function proveFiles(files: readonly string[], drill: Drill, at?: Day): Co
     routes: proof.routes,
     ...(proof.spent ? { spent: true } : {}),
   };
-  const passes = (u: { stages: readonly StageResult[] }) => u.stages.every((s) => s.result !== 'fail');
+  // One that rests does not pass: nobody asked it.
+  const passes = (u: { stages: readonly StageResult[] }) =>
+    u.stages.every((s) => s.result !== 'fail') && u.stages.some((s) => s.result === 'pass');
   const kept = expectations.every((e) => e.result === 'pass');
   // Failed promises, or uplinks of which none passes, are a bad answer.
   const bad = proof.spent || !kept || (proof.uplinks.length > 0 && !proof.uplinks.some(passes));
@@ -50,10 +52,12 @@ export function proveFiles(files: readonly string[], drill: Drill, at?: Day): Co
   const lines = [
     ...(proof.spent ? [SPENT_TEXT] : []),
     ...proof.uplinks.flatMap((u) =>
-      ladder(
-        `uplink ${u.interface}${u.family === 'ipv6' ? ' (IPv6)' : ''}${u.active ? ', active' : ''}${u.supposed ? ', supposed circuit' : ''}`,
-        u.stages,
-      ),
+      u.stages[0]?.code === 'resting'
+        ? [`uplink ${u.interface}: ${stageText(u.stages[0])}`]
+        : ladder(
+            `uplink ${u.interface}${u.family === 'ipv6' ? ' (IPv6)' : ''}${u.active ? ', active' : ''}${u.supposed ? ', supposed circuit' : ''}`,
+            u.stages,
+          ),
     ),
     ...proof.desks.flatMap((d) =>
       ladder(`desk ${d.station} on ${d.interface}${d.supposed ? ', supposed' : ''}`, d.stages),
