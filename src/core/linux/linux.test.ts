@@ -117,7 +117,7 @@ interface inner: on p9, zone office, address6 from harbour subnet 3, advertises\
     'watches with their times',
     'interface w: on p2, zone world, address 203.0.113.2/24, gateway .1, watch 192.0.2.1 192.0.2.2 every 2s lost 4, settle 60s\n',
     'watches',
-    /^w p2 \d+ 2 4 60 203\.0\.113\.1 - - 192\.0\.2\.1,192\.0\.2\.2$/m,
+    /^w p2 \d+ 2 4 60 203\.0\.113\.1 - 192\.0\.2\.1,192\.0\.2\.2 -$/m,
   ],
   [
     'a statement counts, and logs where it says so',

@@ -1,6 +1,6 @@
 /**
  * Which uplinks are watched, a line each:
- * `UPLINK DEVICE NUMBER EVERY LOST SETTLE GATEWAY4 GATEWAY6 COVERED WATCHES`. NUMBER is its mark; a gateway is an address,
+ * `UPLINK DEVICE NUMBER EVERY LOST SETTLE GATEWAY4 GATEWAY6 WATCHES COVERED`. NUMBER is its mark; a gateway is an address,
  * `learned` or `-`; COVERED are the uplinks that one on demand waits for; they, and the addresses that are pinged, are
  * joined by commas, or `-`. Seconds; LOST is a count.
  */
@@ -23,10 +23,10 @@ export const watchLines = (told: Told): string[] =>
         i.watch.settle,
         gatewayText(i.gateway),
         gatewayText(i.gateway6),
+        i.watch.addresses.map(formatIp).join(',') || '-',
         coveredBy(told.site, i)
           .map((o) => o.name)
           .join(',') || '-',
-        i.watch.addresses.map(formatIp).join(',') || '-',
       ].join(' '),
     );
 
