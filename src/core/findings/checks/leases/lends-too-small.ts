@@ -10,10 +10,11 @@ export const lendsTooSmall = check({
   *run(c) {
     for (const iface of inside(c.site)) {
       const use = poolUse(c, iface);
+      if (!use || use.asking <= use.lent) continue;
       const landing = landingOn(iface);
       const others = landing ? lendersAt(c.site, c.wiring, landing) : [];
       const elsewhere = IpSet.of(others.flatMap((l) => l.pool.ranges)).size;
-      if (!use || use.asking <= use.lent + elsewhere) continue;
+      if (use.asking <= use.lent + elsewhere) continue;
       yield {
         statement: iface.statement,
         at: iface.statement.lends[0]?.at,
