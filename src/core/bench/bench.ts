@@ -134,9 +134,9 @@ export class Bench {
     const names = new Map(
       this.wiring.fars.map((f) => [f.name, f.addresses] as const).filter(([, a]) => a.length),
     );
-    const cloud = (this.cloud = new Cloud(trace));
-    for (const far of this.wiring.fars) this.addFar(far, cloud, names, trace);
-    for (const circuit of this.wiring.circuits) this.addCircuit(circuit, cloud, names, trace);
+    this.cloud = new Cloud(trace);
+    for (const far of this.wiring.fars) this.addFar(far, names, trace);
+    for (const circuit of this.wiring.circuits) this.addCircuit(circuit, names, trace);
     for (const station of this.wiring.stations) if (!station.off) this.addStation(station, trace);
     for (const r of this.wiring.routers)
       this.routers.set(
@@ -168,7 +168,6 @@ export class Bench {
 
   private addFar(
     far: Wiring['fars'][number],
-    cloud: Cloud,
     names: ReadonlyMap<string, readonly Ip[]>,
     trace: Tracer,
   ): void {
@@ -185,19 +184,14 @@ export class Bench {
       trace,
     );
     this.fars.set(far.name, host);
-    new Link(this.scheduler, this.chance, cloud.socket(addresses.map(hostPrefix)), host.nic, FAR_DELAY);
+    new Link(this.scheduler, this.chance, this.cloud.socket(addresses.map(hostPrefix)), host.nic, FAR_DELAY);
   }
 
-  private addCircuit(
-    circuit: Circuit,
-    cloud: Cloud,
-    names: ReadonlyMap<string, readonly Ip[]>,
-    trace: Tracer,
-  ): void {
+  private addCircuit(circuit: Circuit, names: ReadonlyMap<string, readonly Ip[]>, trace: Tracer): void {
     const provider = new Provider(circuit, names, this.scheduler, this.chance, trace);
     this.providers.set(circuit.name, provider);
     const delay = Math.max(FAR_DELAY, circuit.delay);
-    const socket = cloud.socket(announcedBy(circuit));
+    const socket = this.cloud.socket(announcedBy(circuit));
     this.sockets.set(circuit.name, socket);
     const line = new Link(this.scheduler, this.chance, socket, provider.far, delay, circuit.loss);
     this.lines.set(circuit.name, line);

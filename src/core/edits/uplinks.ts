@@ -1,6 +1,6 @@
 /** The order of uplinks. */
 import type { FileChange } from '#core/notation';
-import { isSharer } from '#core/semantics';
+import { shareTogether } from '#core/semantics';
 import type { Interface, Site } from '#core/site';
 import { changeClauses, joinChanges } from './change';
 
@@ -63,8 +63,7 @@ function together(row: readonly Interface[]): Interface[][] {
   const out: Interface[][] = [];
   for (const iface of row) {
     const last = out.at(-1)?.[0];
-    if (last && isSharer(last) && isSharer(iface) && last.priority === iface.priority)
-      out.at(-1)!.push(iface);
+    if (last && shareTogether(last, iface)) out.at(-1)!.push(iface);
     else out.push([iface]);
   }
   return out;

@@ -3,7 +3,7 @@ import { familyOf, formatIp, formatPrefix, mustIpv4, parseIp } from '#core/addr'
 import type { Family, Ip, Prefix } from '#core/addr';
 import { answerOf } from '#core/bench';
 import type { Attempt, Bench, BoxInterface } from '#core/bench';
-import { lookUp, shareBy } from '#core/semantics';
+import { isLive, lookUp, shareBy } from '#core/semantics';
 import type { Route } from '#core/semantics';
 import { circuitsOf, describedPorts } from '#core/site';
 import type { Interface } from '#core/site';
@@ -116,9 +116,8 @@ export function uplinkLadder(bench: Bench, iface: Interface, family: Family): Up
 
 /** Whether an uplink that lives takes a share of what goes by a default route. */
 function sharesWith({ box }: Bench, usual: Route | undefined, { name }: Interface): boolean {
-  const rule = usual?.prefix.length === 0 ? shareBy(box.rules().shares, usual) : undefined;
-  const state = box.states().get(name);
-  return !!rule?.uplinks.some((u) => u.name === name) && !!state?.up && state.alive;
+  const rule = shareBy(box.rules().shares, usual);
+  return !!rule?.uplinks.some((u) => u.name === name) && isLive(box.states().get(name));
 }
 
 /** Why there is no address of a family: what was tried, and what came of it. */

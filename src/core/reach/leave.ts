@@ -34,13 +34,13 @@ export class Leaving {
     const own = this.model.states.get(departure.name)?.addresses ?? [];
     const family = familyIn(leg.flows);
     const mine = own.filter((a) => familyOf(a.address) === family);
-    const go = (flows: Block, shown?: Ip, leave?: LeaveRule) =>
-      out.push(ended(arrival, leg, 'departed', { statement, departure, route, shown, leave }, flows));
+    const go = (flows: Block, as: Pick<Outcome, 'shown' | 'translated' | 'leave'> = {}) =>
+      out.push(ended(arrival, leg, 'departed', { statement, departure, route, ...as }, flows));
     if (leg.door && departure === arrival) {
       // Out by where it came in: the target must answer the box, not the asker beside it (hairpin).
       const near = mine.find((a) => contains(a, leg.door!.inside)) ?? mine[0];
       if (near) {
-        go(leg.flows, near.address);
+        go(leg.flows, { shown: near.address });
         return;
       }
     }
@@ -53,17 +53,8 @@ export class Leaving {
       const flows: Block = { ...leg.flows, sources: taken };
       if (rule.action.as === 'never')
         out.push(ended(arrival, leg, 'left-never', { statement: rule.statement, departure, route }, flows));
-      else if (rule.action.as === 'prefix')
-        out.push(
-          ended(
-            arrival,
-            leg,
-            'departed',
-            { statement, departure, route, translated: rule.action, leave: rule },
-            flows,
-          ),
-        );
-      else go(flows, shownBy(rule, mine), rule);
+      else if (rule.action.as === 'prefix') go(flows, { translated: rule.action, leave: rule });
+      else go(flows, { shown: shownBy(rule, mine), leave: rule });
       if (sources.isEmpty) return;
     }
     go({ ...leg.flows, sources });

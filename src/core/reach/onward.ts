@@ -3,7 +3,7 @@ import { IpSet, isIpv4 } from '#core/addr';
 import type { Family, Ip, Range } from '#core/addr';
 import { memo } from '#core/base';
 import type { Model } from '#core/model';
-import { BUCKETS, bucketOf, isWide, preferenceOf, shareBy } from '#core/semantics';
+import { BUCKETS, bucketOf, isLive, isWide, preferenceOf, shareBy } from '#core/semantics';
 import type { Route, SendRule, ShareRule } from '#core/semantics';
 import type { Interface } from '#core/site';
 import { ALL, cut, meet, within } from './block';
@@ -85,7 +85,7 @@ export class Onward {
     family: Family,
     out: Outcome[],
   ): void {
-    const rule = usual?.prefix.length === 0 ? shareBy(this.model.rules.shares, usual) : undefined;
+    const rule = shareBy(this.model.rules.shares, usual);
     const from = family === 4 ? rule?.from.get(arrival.name) : undefined;
     if (!rule || !from) {
       this.pass(arrival, leg, usual, out);
@@ -105,7 +105,7 @@ export class Onward {
 
   /** The sources that take one interface to an address where that is shared out; undefined where it is not. */
   sharedBy(arrival: Interface, usual: Route | undefined, name: string, destination: Ip): IpSet | undefined {
-    const rule = usual?.prefix.length === 0 ? shareBy(this.model.rules.shares, usual) : undefined;
+    const rule = shareBy(this.model.rules.shares, usual);
     const from = isIpv4(destination) ? rule?.from.get(arrival.name) : undefined;
     if (!rule || !from) return undefined;
     const leads = (by: string) => this.ways.waysBy(by, 4).some((w) => w.destinations.has(destination));
@@ -119,10 +119,7 @@ export class Onward {
   /** The sources that one inside interface may have, by the uplinks that they take. */
   private portionsOf(rule: ShareRule, from: IpSet): readonly Portion[] {
     return memo(this.portions, from, () => {
-      const lives = (name: string) => {
-        const state = this.model.states.get(name);
-        return !!state?.up && state.alive;
-      };
+      const lives = (name: string) => isLive(this.model.states.get(name));
       const everywhere = (name: string) =>
         this.ways.waysBy(name, 4).some(({ route }) => route?.prefix.length === 0);
       const orders = [...Array(BUCKETS).keys()].map((octet) => {
@@ -141,8 +138,7 @@ export class Onward {
   /** Passes what an interface that lives has a way for; what is left. */
   private passBy(arrival: Interface, leg: Leg, name: string, family: Family, out: Outcome[]): Leg {
     let { destinations } = leg.flows;
-    const state = this.model.states.get(name);
-    if (state?.up && state.alive)
+    if (isLive(this.model.states.get(name)))
       for (const way of this.ways.waysBy(name, family)) {
         const here = destinations.intersect(way.destinations);
         if (here.isEmpty) continue;

@@ -42,12 +42,13 @@ export {
   portionOf,
   preferenceOf,
   shareBy,
+  shareTogether,
   sharedRoute,
   usualRoute,
   wayBy,
 } from './share';
 export type { ShareRule, Sharer } from './share';
-export { foreseenStates, inOrder, isNextHop, leadsTo, lookUp, nextHop, routesOf } from './routes';
+export { foreseenStates, inOrder, isLive, isNextHop, leadsTo, lookUp, nextHop, routesOf } from './routes';
 export type { InterfaceState, Route, States } from './routes';
 export {
   checkSource,

@@ -22,6 +22,9 @@ export interface InterfaceState {
 /** The state of interfaces by their name. */
 export type States = ReadonlyMap<string, InterfaceState>;
 
+/** Whether an interface carries what leaves by it: it is up, and no watch holds it for dead. */
+export const isLive = (state: InterfaceState | undefined): boolean => !!state?.up && state.alive;
+
 export interface Route {
   readonly table: string;
   readonly prefix: Prefix;
@@ -119,7 +122,7 @@ export function routesOf(site: Site, states: States): Route[] {
         origin: 'static',
         distance: route.distance,
         priority: 0,
-        usable: route.drop || (!!state?.up && state.alive),
+        usable: route.drop || isLive(state),
         statement: table,
       });
     }
@@ -149,7 +152,7 @@ const defaultRoute = (iface: Interface, state: InterfaceState, family: Family, v
   origin: (family === 4 ? iface.gateway : iface.gateway6).by === 'learned' ? 'learned' : 'static',
   distance: 1,
   priority: iface.priority,
-  usable: state.up && state.alive,
+  usable: isLive(state),
   statement: iface.statement,
 });
 

@@ -6,7 +6,7 @@ import { IpSet, contains, isIpv4 } from '#core/addr';
 import type { Ip, Ipv4 } from '#core/addr';
 import type { Interface, Prospects, Site } from '#core/site';
 import { behindInterface } from './behind';
-import { lookUp } from './routes';
+import { isLive, lookUp } from './routes';
 import type { Route, States } from './routes';
 
 /** An uplink with its part: of 16 to one another. */
@@ -48,15 +48,16 @@ export function sharesOf(site: Site, prospects: Prospects): ShareRule[] {
 export const isSharer = (i: Interface): boolean =>
   i.share !== undefined && i.uplink && !i.onDemand && i.gateway.by !== 'none';
 
+/** Whether two uplinks take their shares of the same; one that shares does so with itself. */
+export const shareTogether = (a: Interface, b: Interface): boolean =>
+  isSharer(a) && isSharer(b) && a.table === b.table && a.priority === b.priority;
+
 /** The part that an uplink takes of all that its like share; undefined where it shares with nobody. */
 export function portionOf(
   site: Site,
   iface: Interface,
 ): { readonly weight: number; readonly of: number } | undefined {
-  if (!isSharer(iface)) return undefined;
-  const like = site.interfaces.filter(
-    (i) => isSharer(i) && i.table === iface.table && i.priority === iface.priority,
-  );
+  const like = site.interfaces.filter((i) => shareTogether(i, iface));
   return like.length > 1
     ? { weight: iface.share!, of: like.reduce((sum, i) => sum + i.share!, 0) }
     : undefined;
@@ -108,7 +109,7 @@ export function sharedRoute(
   { source, destination }: { readonly source: Ip; readonly destination: Ip },
   usual: Route | undefined,
 ): Route | undefined {
-  if (!shares.length || usual?.prefix.length !== 0 || !isIpv4(source)) return usual;
+  if (!isIpv4(source)) return usual;
   const rule = shareBy(shares, usual);
   const near = rule?.from.get(arrival)?.ranges.find((r) => r.first <= source && source <= r.last);
   if (!rule || !near) return usual;
@@ -119,11 +120,11 @@ export function sharedRoute(
   return usual;
 }
 
-/** The sharing that a default route takes part in. */
-export const shareBy = (
-  shares: readonly ShareRule[],
-  { table, interface: by }: Route,
-): ShareRule | undefined => shares.find((s) => s.table === table && s.uplinks.some((u) => u.name === by));
+/** The sharing that a route takes part in: a default route by one of its uplinks, in its table. */
+export function shareBy(shares: readonly ShareRule[], route: Route | undefined): ShareRule | undefined {
+  if (route?.prefix.length !== 0) return undefined;
+  return shares.find((s) => s.table === route.table && s.uplinks.some((u) => u.name === route.interface));
+}
 
 const octetOf = (address: Ipv4, wide: boolean): number => (wide ? address >>> 8 : address) & 255;
 
@@ -134,8 +135,7 @@ export function wayBy(
   name: string,
   destination: Ip,
 ): Route | undefined {
-  const state = states.get(name);
-  if (!state?.up || !state.alive) return undefined;
+  if (!isLive(states.get(name))) return undefined;
   let best: Route | undefined;
   for (const route of routes)
     if (

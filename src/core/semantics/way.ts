@@ -38,7 +38,7 @@ export function wayTo(
       if (route.prefix.length !== taken.prefix.length) return { route, because: 'shorter' };
       if (route.distance !== taken.distance) return { route, because: 'distance' };
       if (route.priority !== taken.priority) return { route, because: 'priority' };
-      const rule = taken.prefix.length === 0 && isIpv4(destination) ? shareBy(shares, taken) : undefined;
+      const rule = isIpv4(destination) ? shareBy(shares, taken) : undefined;
       return { route, because: rule && shareBy([rule], route) ? 'shared' : 'order' };
     });
   return { table, destination, taken, passedOver };

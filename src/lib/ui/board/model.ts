@@ -4,7 +4,7 @@ import type { Ipv6, Prefix } from '#core/addr';
 import { patchOf } from '#core/base';
 import type { Change } from '#core/change';
 import { uplinksInOrder } from '#core/edits';
-import { LOGINS, isSharer, portionOf } from '#core/semantics';
+import { LOGINS, portionOf, shareTogether } from '#core/semantics';
 import type { Interface, Prospects, Site, Station, Wiring, Zone } from '#core/site';
 import { lookOf } from '../looks';
 import {
@@ -323,7 +323,7 @@ function lookupsOf(input: BoardInput): Lookups {
   for (const uplinks of tables.values())
     for (const [n, i] of uplinks.entries()) {
       // Of those that share each is as much the first as the others.
-      const like = portionOf(input.site, i) && uplinks.find((o) => o.priority === i.priority && isSharer(o));
+      const like = uplinks.find((o) => shareTogether(o, i));
       rank.set(i.name, (like && rank.get(like.name)) ?? n);
     }
   return { changes: new Map(input.changes.map((c) => [c.subject, c])), findings, rank };

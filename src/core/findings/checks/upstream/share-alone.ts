@@ -1,5 +1,5 @@
 import { changeClauses, joinChanges } from '#core/edits';
-import { isSharer } from '#core/semantics';
+import { isSharer, shareTogether } from '#core/semantics';
 import { check } from '../../finding';
 import type { Interface, Site } from '#core/site';
 import type { Mend } from '../../finding';
@@ -14,7 +14,7 @@ export const shareAlone = check({
       if (!share) continue;
       const beside = (i: typeof iface) => i !== iface && i.table === iface.table && i.gateway.by !== 'none';
       const partners = uplinks(site).filter((i) => beside(i) && isSharer(i));
-      if (isSharer(iface) && partners.some((i) => i.priority === iface.priority)) continue;
+      if (partners.some((i) => shareTogether(i, iface))) continue;
       // Of those that share at unlike places the first is as it is meant.
       if (isSharer(iface) && partners.length && partners.every((i) => order(site, i) > order(site, iface)))
         continue;

@@ -1,5 +1,5 @@
 import { changeClauses, joinChanges } from '#core/edits';
-import { isSharer } from '#core/semantics';
+import { isSharer, shareTogether } from '#core/semantics';
 import { check } from '../../finding';
 import { pairs, uplinks } from '../../queries';
 
@@ -14,7 +14,7 @@ export const uplinkTie = check({
         a.onDemand === b.onDemand &&
         a.gateway.by !== 'none' &&
         b.gateway.by !== 'none' &&
-        !(isSharer(a) && isSharer(b))
+        !shareTogether(a, b)
       )
         yield {
           statement: b.statement,

@@ -1,7 +1,6 @@
 import { formatIp, isIpv4 } from '#core/addr';
 import { changeClauses } from '#core/edits';
-import { isSharer } from '#core/semantics';
-import type { Interface } from '#core/site';
+import { shareTogether } from '#core/semantics';
 import { check } from '../../finding';
 import { uplinks } from '../../queries';
 
@@ -26,7 +25,7 @@ export const uplinkUnwatched = check({
         .slice(0, 2)
         .map(formatIp)
         .join(' ');
-      for (const used of order.filter((i) => i === first || sharesWith(i, first))) {
+      for (const used of order.filter((i) => i === first || shareTogether(i, first))) {
         const next = order.find((i) => i !== used);
         if (!next || used.statement.watch.length) continue;
         yield {
@@ -48,6 +47,3 @@ export const uplinkUnwatched = check({
     }
   },
 });
-
-const sharesWith = (i: Interface, first: Interface): boolean =>
-  isSharer(i) && isSharer(first) && i.priority === first.priority;
