@@ -16,20 +16,30 @@ const HINGE = join(process.cwd(), 'src/hinge/jolly-gate-hinge');
 const own = `jp${process.pid}`;
 const folder = mkdtempSync(join(tmpdir(), 'jg-pairs-'));
 
-const run = (ns: string, line: string, input?: string): string => {
+const done = (ns: string, line: string, input?: string) => {
   const env = { ...process.env, JG_LIB: `${folder}/lib`, JG_RUN: `${folder}/run`, JG_NO_KEEPER: 'yes' };
-  const done = spawnSync('ip', ['netns', 'exec', ns, 'sh', '-c', line], { encoding: 'utf8', input, env });
-  return done.stdout + done.stderr;
+  return spawnSync('ip', ['netns', 'exec', ns, 'sh', '-c', line], { encoding: 'utf8', input, env });
+};
+const run = (ns: string, line: string, input?: string): string => {
+  const { stdout, stderr } = done(ns, line, input);
+  return stdout + stderr;
 };
 
-/** Everything of a kernel that a text could leave behind, in an order that does not depend on when it came. */
-const shape = (ns: string): string =>
-  run(
+/**
+ * Everything of a kernel that a text could leave behind, in an order that does not depend on when it came. What `ip`
+ * complains of is left out: it opens every namespace of the machine to name the other end of a cable, and complains of
+ * one that another test is just making or unmaking.
+ */
+function shape(ns: string): string {
+  const { stdout, stderr } = done(
     ns,
     `ip -o link | sed 's/^[0-9]*: //; s/qdisc.*//' | sort; ip -o addr show scope global | sed 's/^[0-9]*: //' | sort
      for f in 4 6; do ip -$f route show table all | grep -vE 'fe80|^multicast' | sort; ip -$f rule | sort; done
      nft list ruleset | sed "s,packets [0-9]* bytes [0-9]*,,"; for k in net/ipv4/ip_forward net/ipv6/conf/all/forwarding net/ipv4/conf/all/rp_filter net/ipv4/conf/all/arp_ignore; do cat /proc/sys/$k; done`,
   );
+  if (!/^lo: /m.test(stdout)) throw new Error(`a kernel told nothing of itself: ${stderr}`);
+  return stdout;
+}
 
 /** Waits a moment until a kernel has a shape: links take their time to say how they are. */
 function settled(ns: string, wanted: string): string {
