@@ -80,9 +80,16 @@ export interface ProofView {
   readonly spent: boolean;
 }
 
+/** Where a statement stands. */
+export interface PlaceView {
+  readonly subject: string;
+  readonly file: string;
+  readonly line: number;
+}
+
 /** A finding with its other statements as places. */
 export interface FindingView extends Omit<Finding, 'others'> {
-  readonly others: readonly { readonly subject: string; readonly file: string; readonly line: number }[];
+  readonly others: readonly PlaceView[];
 }
 
 /** A mend that leaves its finding or causes an error: the finding's identity, and the mend's place in it. */
@@ -103,7 +110,7 @@ export interface ReachCellView {
   readonly ask: string;
   /** The services in the notation. */
   readonly services: string;
-  readonly lines: readonly { readonly subject: string; readonly file: string; readonly line: number }[];
+  readonly lines: readonly PlaceView[];
   readonly leavesAs?: string;
 }
 

@@ -2,11 +2,12 @@
 import { formatIp, formatServices } from '#core/addr';
 import { textOf } from '#core/edits';
 import type { Model } from '#core/model';
+import type { Statement } from '#core/notation';
 import { Reach, ReachMemory, ReachTable, compareReach, takings } from '#core/reach';
 import type { Cell, ReachEnd } from '#core/reach';
 import type { Site } from '#core/site';
 import { cellText, changeOfReachText, endText, serviceWords } from '#words';
-import type { ReachCellView, ReachView, RibbonView } from './protocol';
+import type { PlaceView, ReachCellView, ReachView, RibbonView } from './protocol';
 
 /** Rows beyond which hosts are left to questions: nobody reads a table of a thousand rows. */
 const MOST_HOSTS = 80;
@@ -36,6 +37,7 @@ const cellView = (
   end: ReachEnd,
   cell: Cell,
   was: Cell | undefined,
+  placeOf: (s: Statement) => PlaceView,
 ): ReachCellView => ({
   from,
   to,
@@ -44,7 +46,7 @@ const cellView = (
   was: was && cellText(was, end) !== cellText(cell, end) ? cellText(was, end) : undefined,
   ask: sampleOf(cell),
   services: cell.services.isEmpty ? '' : formatServices(cell.services.toServices()),
-  lines: table.statementsOf(cell).map((s) => ({ subject: s.subject, file: s.file, line: s.line })),
+  lines: table.statementsOf(cell).map(placeOf),
   leavesAs: cell.leavesAs === undefined ? undefined : formatIp(cell.leavesAs),
 });
 
@@ -53,12 +55,21 @@ export function reachView(table: ReachTable, before?: ReachTable, hosts = false)
   const { site } = table.reach.model;
   const [sources, destinations] = [shown(table.sources, hosts), shown(table.destinations, hosts)];
   const cells: ReachCellView[] = [];
+  // One object a statement: what goes to the page is copied, and what is the same is copied once.
+  const places = new Map<Statement, PlaceView>();
+  const placeOf = (s: Statement): PlaceView => {
+    const known = places.get(s);
+    if (known) return known;
+    const place = { subject: s.subject, file: s.file, line: s.line };
+    places.set(s, place);
+    return place;
+  };
   const knew = new Set([...(before?.sources ?? []), ...(before?.destinations ?? [])].map(keyOf));
   for (const [i, from] of sources.entries())
     for (const [j, to] of destinations.entries()) {
       const cell = table.cell(from, to);
       const was = before && knew.has(keyOf(from)) && knew.has(keyOf(to)) ? before.cell(from, to) : undefined;
-      const view = cellView(table, i, j, to, cell, was);
+      const view = cellView(table, i, j, to, cell, was, placeOf);
       if (cell.verdict !== 'none' || view.was !== undefined) cells.push(view);
     }
   return {

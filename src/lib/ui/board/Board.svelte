@@ -3,6 +3,7 @@
   import { findingText } from '#words';
   import { useSession } from '../../session/index';
   import type { FindingView } from '../../session/index';
+  import { gradually } from '../controls/gradually.svelte';
   import Weight from '../primitives/Weight.svelte';
   import PortHead from './PortHead.svelte';
   import SlabCard from './SlabCard.svelte';
@@ -10,7 +11,7 @@
   import { copySlabs } from './clipboard';
   import { ARROWS, commandOf, focusKey, lanesOf, placeOfSlab, slabUnder, slabsAt } from './keyboard';
   import type { At, Command } from './keyboard';
-  import { DENSITIES, NO_PORT, boardOf, cellKey, keptList, steadyBoard } from './model';
+  import { DENSITIES, NOTHING, NO_PORT, boardOf, cellKey, keptList, steadyBoard } from './model';
   import type { Board, Density, Row, Slab } from './model';
   import { moveOf, writtenBy } from './moves';
   import type { Carried, Spot } from './moves';
@@ -39,7 +40,7 @@
   const MOST_AT_ONCE = 100;
   const large = $derived(session.site.interfaces.length > MOST_AT_ONCE);
   let late = $state.raw<Board | undefined>();
-  const board = $derived(large && late ? late : drawn());
+  const board = $derived(large ? (late ?? NOTHING) : drawn());
   $effect(() => {
     if (!large) {
       late = undefined;
@@ -51,6 +52,9 @@
     const timer = setTimeout(() => (late = drawn()));
     return () => clearTimeout(timer);
   });
+  const steps = gradually(() => board.rows);
+  /** The rows that are drawn so far. */
+  const rows = $derived(large ? steps.shown : board.rows);
   let at = $state.raw<At>({ row: 0, col: 0, slab: 0 });
   /** Something on the move, and where it would go. */
   let carried = $state.raw<Carried | undefined>();
@@ -154,10 +158,12 @@
 
   // ---- the keyboard
 
+  const drawnAt = (key: string) => grid?.querySelector<HTMLElement>(`[data-at="${CSS.escape(key)}"]`);
   function focusNow() {
     // A key pressed in the meantime may have opened the say line, which keeps the keyboard.
     if (session.nav.saying !== undefined) return;
-    const target = grid?.querySelector<HTMLElement>(`[data-at="${CSS.escape(focusKey(board, at))}"]`);
+    const target = drawnAt(focusKey(board, at));
+    if (!target && rows.length < board.rows.length) return void focusAt();
     target?.focus();
     target?.scrollIntoView?.({ block: 'nearest', inline: 'nearest' });
   }
@@ -225,12 +231,8 @@
   // What is selected stays in sight when the slip takes a part of the board.
   $effect(() => {
     const subject = session.nav.selection[0];
-    if (subject === undefined) return;
-    requestAnimationFrame(() =>
-      grid
-        ?.querySelector(`[data-at="${CSS.escape(subject)}"]`)
-        ?.scrollIntoView({ block: 'nearest', inline: 'nearest' }),
-    );
+    if (subject === undefined || !rows.length) return;
+    requestAnimationFrame(() => drawnAt(subject)?.scrollIntoView({ block: 'nearest', inline: 'nearest' }));
   });
 
   // What was just made has the keyboard.
@@ -389,7 +391,7 @@
         />
       {/each}
     </div>
-    {#each board.rows as row, r (row.name)}
+    {#each rows as row, r (row.name)}
       {@const lanes = lanesOf(board, row)}
       {@const line = lines[r]!}
       {@const cellLine = line + linesAbove(row)}
@@ -569,7 +571,7 @@
       {/if}
     </div>
   {/if}
-  {#if !board.rows.length}
+  {#if !board.rows.length && !large}
     <div class="p-6">
       <p class="mb-2 font-semibold">Nothing is written yet.</p>
       <p class="mb-3 quiet">
@@ -633,6 +635,7 @@
     flex-direction: column;
     gap: 6px;
     min-width: 0;
+    contain: layout style;
   }
   /* Single lines run down first, then to the next column, so that tags are read in their order. */
   .cell.line {

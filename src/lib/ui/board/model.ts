@@ -126,6 +126,17 @@ export interface Board {
   readonly groupable: number;
 }
 
+/** A board on which nothing is drawn yet. */
+export const NOTHING: Board = {
+  columns: [],
+  rows: [],
+  slabs: [],
+  cells: new Map(),
+  lanes: new Map(),
+  hidden: { slabs: 0, errors: 0, warnings: 0 },
+  groupable: 0,
+};
+
 /** The row of interfaces without a zone, and the column of those without a port. */
 export const NO_ZONE = '';
 export const NO_PORT = '';

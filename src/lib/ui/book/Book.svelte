@@ -33,7 +33,7 @@
   type Part = { head: string; lines: readonly string[]; t?: BookTable & { caption?: string } };
   /** Rows of a table that are drawn in one frame; a longer table goes on in another with the same heads. */
   const ROWS = 60;
-  /** Sections, their tables, and long tables in pieces, one a frame. */
+  /** Sections, their tables, and long tables in pieces. */
   const parts = $derived(
     book.sections.flatMap((s): Part[] => {
       const first = { head: s.head, lines: s.lines };
@@ -48,7 +48,7 @@
       return pieces.map((t, n) => ({ ...(n ? { head: '', lines: [] } : first), t }));
     }),
   );
-  const drawn = gradually(() => parts, 1);
+  const drawn = gradually(() => parts);
   const file = $derived(
     `${session.name.replaceAll(/[^A-Za-z0-9-]+/g, '-').toLowerCase() || 'site'}-book.html`,
   );
@@ -68,25 +68,25 @@
   <article class="panel p-6">
     <h1 class="text-2xl font-semibold">{book.title}</h1>
     {#each book.about as line (line)}<p>{line}</p>{/each}
-    {#each drawn.shown as part, p (p)}
-      {#if part.head}<h2>{part.head}</h2>{/if}
-      {#each part.lines as line (line)}<p>{line}</p>{/each}
-      {#if part.t}
-        <table>
-          {#if part.t.caption}<caption>{part.t.caption}</caption>{/if}
-          <thead
-            ><tr
-              >{#each part.t.heads as head, h (h)}<th scope="col">{head}</th>{/each}</tr
-            ></thead
-          >
-          <tbody>
-            {#each part.t.rows as row, r (r)}<tr
-                >{#each row as cell, c (c)}<td>{cell}</td>{/each}</tr
-              >{/each}
-          </tbody>
-        </table>
-      {/if}
-    {/each}
+    {#each drawn.shown as part, p (p)}<div class="when-near" style:--high="600px">
+        {#if part.head}<h2>{part.head}</h2>{/if}
+        {#each part.lines as line (line)}<p>{line}</p>{/each}
+        {#if part.t}
+          <table>
+            {#if part.t.caption}<caption>{part.t.caption}</caption>{/if}
+            <thead
+              ><tr
+                >{#each part.t.heads as head, h (h)}<th scope="col">{head}</th>{/each}</tr
+              ></thead
+            >
+            <tbody>
+              {#each part.t.rows as row, r (r)}<tr
+                  >{#each row as cell, c (c)}<td>{cell}</td>{/each}</tr
+                >{/each}
+            </tbody>
+          </table>
+        {/if}
+      </div>{/each}
   </article>
 </div>
 

@@ -88,6 +88,21 @@
     if (session.isUnkept) event.preventDefault();
   }
 
+  /** The view that is drawn: what is left is taken away in one task, and what comes is drawn in the next. */
+  let drawn = $state<string>(session.nav.view);
+  $effect(() => {
+    const next = session.nav.view;
+    if (next === drawn) return;
+    drawn = '';
+    const timer = setTimeout(() => (drawn = next));
+    return () => clearTimeout(timer);
+  });
+  /** What a view brings is read in one task and drawn in the next. */
+  async function apart<T>(module: Promise<T>): Promise<T> {
+    const read = await module;
+    await new Promise((resolve) => setTimeout(resolve));
+    return read;
+  }
   /** Views beside which the slip stands: where things are chosen that it can show. */
   const hasSlip = $derived(['board', 'ways-out', 'subnets', 'passage'].includes(session.nav.view));
   let theme = $state('');
@@ -120,28 +135,28 @@
   {#if session.ready}
     <div class="middle">
       <main class="view" aria-label={session.nav.view}>
-        {#if session.nav.view === 'board'}<Board />
-        {:else if session.nav.view === 'ways-out'}
-          {#await import('../ways-out/WaysOut.svelte')}<p class="p-6 quiet">
+        {#if drawn === 'board'}<Board />
+        {:else if drawn === 'ways-out'}
+          {#await apart(import('../ways-out/WaysOut.svelte'))}<p class="p-6 quiet">
               Opening …
             </p>{:then { default: WaysOut }}<WaysOut />{/await}
-        {:else if session.nav.view === 'subnets'}
-          {#await import('../subnets/Subnets.svelte')}<p class="p-6 quiet">
+        {:else if drawn === 'subnets'}
+          {#await apart(import('../subnets/Subnets.svelte'))}<p class="p-6 quiet">
               Opening …
             </p>{:then { default: Subnets }}<Subnets />{/await}
-        {:else if session.nav.view === 'passage'}<Passage />
-        {:else if session.nav.view === 'proof'}<Proof />
-        {:else if session.nav.view === 'state'}
-          {#await import('../state/State.svelte')}<p class="p-6 quiet">
+        {:else if drawn === 'passage'}<Passage />
+        {:else if drawn === 'proof'}<Proof />
+        {:else if drawn === 'state'}
+          {#await apart(import('../state/State.svelte'))}<p class="p-6 quiet">
               Opening …
             </p>{:then { default: State }}<State />{/await}
-        {:else if session.nav.view === 'change'}<Change />
-        {:else if session.nav.view === 'text'}<Text />
-        {:else if session.nav.view === 'book'}
-          {#await import('../book/Book.svelte')}<p class="p-6 quiet">
+        {:else if drawn === 'change'}<Change />
+        {:else if drawn === 'text'}<Text />
+        {:else if drawn === 'book'}
+          {#await apart(import('../book/Book.svelte'))}<p class="p-6 quiet">
               Opening …
             </p>{:then { default: Book }}<Book />{/await}
-        {:else}
+        {:else if drawn}
           {#await import('../first-light/FirstLight.svelte')}<p class="p-6 quiet">
               Opening …
             </p>{:then { default: FirstLight }}<FirstLight />{/await}

@@ -4,6 +4,7 @@
   import type { RibbonView, TakingView } from '../../session/index';
   import { subjectCounted } from '#core/linux';
   import { useSession } from '../../session/index';
+  import { gradually } from '../controls/gradually.svelte';
   import Bank from './Bank.svelte';
   import Chips from './Chips.svelte';
   import Everyone from './Everyone.svelte';
@@ -14,8 +15,8 @@
   const session = useSession();
   const zones = $derived(session.site.zones);
   const ribbons = $derived(session.derived?.reach.ribbons ?? []);
-  const ribbon = (from: string, to: string): RibbonView | undefined =>
-    ribbons.find((r) => r.from === from && r.to === to);
+  const byEnds = $derived(new Map(ribbons.map((r) => [`${r.from} ${r.to}`, r])));
+  const ribbon = (from: string, to: string): RibbonView | undefined => byEnds.get(`${from} ${to}`);
   /** The zone that most statements name, until another is chosen. */
   const focus = $derived(
     zones.find((z) => z.name === session.nav.focusZone) ??
@@ -24,6 +25,7 @@
   const count = (name: string): number =>
     session.site.passages.filter((p) => p.from.name === name || p.to.name === name).length;
   const others = $derived(zones.filter((z) => z !== focus));
+  const drawn = gradually(() => others, 4);
   /** How high the words on a ribbon are: doors that are spread out make their row higher, and cover no other. */
   let chips = $state<Record<string, number | undefined>>({});
   const heightOf = (zone: string): number =>
@@ -143,7 +145,7 @@
         <p class="col-span-2 px-3 text-end quiet">out of {focus.name}</p>
         <p class="text-end quiet">who is reached</p>
         <div>
-          {#each others as z (z.name)}<Bank
+          {#each drawn.shown as z (z.name)}<Bank
               zone={z}
               end={false}
               height={heightOf(z.name)}
@@ -164,7 +166,7 @@
               preserveAspectRatio="none"
               aria-hidden="true"
             >
-              {#each others as z, i (z.name)}
+              {#each drawn.shown as z, i (z.name)}
                 {@const r = into ? ribbon(z.name, focus.name) : ribbon(focus.name, z.name)}
                 {@const y = tops[i]! + heightOf(z.name) / 2}
                 {@const here =
@@ -189,7 +191,7 @@
             style:grid-column={into ? 2 : 6}
             style:grid-row={2}
           >
-            {#each others as z, i (z.name)}
+            {#each drawn.shown as z, i (z.name)}
               {@const from = into ? z.name : focus.name}
               {@const to = into ? focus.name : z.name}
               {@const r = ribbon(from, to)}
@@ -219,7 +221,7 @@
           <div class="w-full"><Bank zone={focus} end={false} main /></div>
         </div>
         <div style:grid-column={7} style:grid-row={2}>
-          {#each others as z (z.name)}<Bank
+          {#each drawn.shown as z (z.name)}<Bank
               zone={z}
               end
               height={heightOf(z.name)}

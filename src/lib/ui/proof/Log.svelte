@@ -1,5 +1,6 @@
 <script lang="ts">
   import { useSession } from '../../session/index';
+  import { gradually } from '../controls/gradually.svelte';
   const session = useSession();
   /** Rows drawn at most; the filter finds the rest. */
   const MOST = 200;
@@ -15,6 +16,7 @@
           )),
     ),
   );
+  const drawn = gradually(() => rows.slice(0, MOST), 20);
 </script>
 
 <section aria-label="log" class="panel p-3" data-testid="log">
@@ -34,7 +36,7 @@
     <span class="quiet">{rows.length} flows</span>
   </div>
   <ol class="max-h-64 overflow-auto">
-    {#each rows.slice(0, MOST) as r, i (i)}
+    {#each drawn.shown as r, i (i)}
       <li class="flex flex-wrap items-baseline gap-x-2 border-t border-base-300 py-0.5">
         <b class="w-40">{r.zones}</b>
         <span class="mono">{r.source} → {r.destination}</span>

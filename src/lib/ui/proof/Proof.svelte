@@ -3,6 +3,7 @@
   import { promiseText } from '#words';
   import type { Answer, ProofView } from '../../session/index';
   import { useSession } from '../../session/index';
+  import { gradually } from '../controls/gradually.svelte';
   import Term from '../controls/Term.svelte';
   import Rung from '../primitives/Rung.svelte';
   import Ladder from '../ladder/Ladder.svelte';
@@ -14,6 +15,7 @@
 
   const session = useSession();
   const proof = $derived(session.derived?.draft);
+  const desks = gradually(() => proof?.desks ?? [], 4);
   const liveOf = (u: { interface: string; family: string }) =>
     session.live?.uplinks.find((l) => l.interface === u.interface && l.family === u.family);
   let from = $state('');
@@ -266,13 +268,14 @@
     <section aria-label="desks">
       <h2 class="mb-2 h2">Desks</h2>
       <div class="grid grid-cols-[repeat(auto-fill,minmax(380px,1fr))] gap-3">
-        {#each proof.desks as d (d.station)}
-          <Ladder
-            title={d.station}
-            about={`on ${d.interface}${d.supposed ? ' · supposed' : ''}`}
-            stages={d.stages}
-            supposed={d.supposed}
-          />
+        {#each desks.shown as d (d.station)}<div class="when-near" style:--high="90px">
+            <Ladder
+              title={d.station}
+              about={`on ${d.interface}${d.supposed ? ' · supposed' : ''}`}
+              stages={d.stages}
+              supposed={d.supposed}
+            />
+          </div>
         {/each}
       </div>
     </section>

@@ -2,6 +2,7 @@
   import { freezeReach, isFrozen, thawReach, addStatement } from '#core/edits';
   import type { ReachCellView, ReachEndView } from '../../session/index';
   import { useSession } from '../../session/index';
+  import { gradually } from '../controls/gradually.svelte';
   let { onask }: { onask: (from: string, to: string, service: string) => void } = $props();
   const session = useSession();
   const reach = $derived(session.derived?.reach);
@@ -28,6 +29,22 @@
       .map((end, i) => ({ end, i }))
       .filter(({ end }) => (hosts || !isHost(end)) && (!anyColumn || fits(end))),
   );
+  const drawn = gradually(() => rows);
+  /** Columns drawn at most; the filter finds the rest. */
+  const MOST = 60;
+  const abreast = $derived(columns.slice(0, MOST));
+  /**
+   * Width of a column in characters, from what stands in it: a browser that looks for the widths itself lays out the
+   * whole table anew with every row that is drawn.
+   */
+  const widthOf = (c: (typeof columns)[number]): number => {
+    const texts = rows.map((r) => {
+      const cell = cellAt(r.i, c.i);
+      return (cell?.text.length ?? 0) + (cell?.was ? cell.was.length + 6 : 0);
+    });
+    return Math.min(34, Math.max(8, c.end.text.length, ...texts)) + 3;
+  };
+  const widths = $derived(abreast.map(widthOf));
   const wordOf = (e: ReachEndView): string =>
     e.kind === 'box' ? 'box' : e.kind === 'zone' || e.kind === 'internet' ? e.name : `${e.kind} ${e.name}`;
   /** The promise that says what a cell says. */
@@ -133,21 +150,29 @@
   </div>
   {#if reach}
     <div class="max-h-[26rem] overflow-auto">
-      <table class="reach" data-testid="reach-table">
+      <table
+        class="reach"
+        style:width={`calc(12rem + ${widths.reduce((sum, w) => sum + w, 0)}ch)`}
+        data-testid="reach-table"
+      >
+        <colgroup>
+          <col style:width="12rem" />
+          {#each widths as w, n (n)}<col style:width={`${w}ch`} />{/each}
+        </colgroup>
         <thead>
           <tr>
             <th scope="col"><span class="quiet">from ↓ to →</span></th>
-            {#each columns as c (c.i)}<th scope="col">{c.end.text}</th>{/each}
+            {#each abreast as c (c.i)}<th scope="col">{c.end.text}</th>{/each}
           </tr>
         </thead>
         <tbody>
-          {#each rows as r (r.i)}
+          {#each drawn.shown as r (r.i)}
             <tr>
               <th scope="row"
                 >{r.end.text}{#if isHost(r.end)}
                   <span class="quiet">{r.end.kind}</span>{/if}</th
               >
-              {#each columns as c (c.i)}
+              {#each abreast as c (c.i)}
                 {@const cell = cellAt(r.i, c.i)}
                 <td>
                   <button
@@ -177,11 +202,14 @@
               {/each}
             </tr>
           {:else}
-            <tr><td class="quiet" colspan={columns.length + 1}>Nobody of that name.</td></tr>
+            <tr><td class="quiet" colspan={abreast.length + 1}>Nobody of that name.</td></tr>
           {/each}
         </tbody>
       </table>
     </div>
+    {#if columns.length > MOST}<p class="mt-1 quiet">
+        The first {MOST} of {columns.length} columns; say what to find.
+      </p>{/if}
     <p class="mt-1 quiet">
       All uplinks taken as live. <span class="key">Enter</span> follows one flow of a cell,
       <span class="key">p</span>
@@ -192,6 +220,7 @@
 
 <style>
   .reach {
+    table-layout: fixed;
     border-collapse: collapse;
   }
   .reach th {
@@ -200,9 +229,10 @@
     padding: 2px 8px;
     text-align: start;
     font-weight: 600;
-    white-space: nowrap;
+    overflow-wrap: anywhere;
   }
-  .reach thead th {
+  .reach thead {
+    position: sticky;
     top: 0;
     z-index: 1;
   }
@@ -217,8 +247,7 @@
   .cell {
     display: block;
     width: 100%;
-    max-width: 15rem;
-    min-width: 4.5rem;
+    overflow-wrap: anywhere;
     padding: 2px 8px;
     text-align: start;
     color: var(--quiet);

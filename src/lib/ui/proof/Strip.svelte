@@ -1,6 +1,7 @@
 <script lang="ts">
   import { SPENT_TEXT, STAGE_NAMES, stageText } from '#words';
   import { useSession } from '../../session/index';
+  import { gradually } from '../controls/gradually.svelte';
   import Term from '../controls/Term.svelte';
   import Rung from '../primitives/Rung.svelte';
   import LiveRungs from '../live/LiveRungs.svelte';
@@ -17,6 +18,7 @@
 
   const session = useSession();
   const draft = $derived(session.derived?.draft);
+  const uplinks = gradually(() => draft?.uplinks ?? [], 4);
   const running = $derived(session.derived?.running);
   const groups = $derived(draft ? deskGroups(draft) : []);
   const runningGroups = $derived(running ? deskGroups(running) : []);
@@ -46,7 +48,7 @@
   {:else}
     {#if draft.spent}<p class="font-semibold text-error" role="status">✕ {SPENT_TEXT}</p>{/if}
     <div class={many ? 'many grid grid-cols-2 gap-x-6' : ''}>
-      {#each draft.uplinks as u (u.interface + u.family)}
+      {#each uplinks.shown as u (u.interface + u.family)}
         {@const was = running?.uplinks.find((r) => r.interface === u.interface && r.family === u.family)}
         {@const differs = was && !sameLadder(u.stages, was.stages)}
         {@const fail = firstFail(u.stages)}

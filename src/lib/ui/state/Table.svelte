@@ -1,5 +1,6 @@
 <script lang="ts">
   import { useSession } from '../../session/index';
+  import { gradually } from '../controls/gradually.svelte';
   import type { Row } from './rows';
   // Rows that are filtered, sorted, copied and taken away as they are shown.
   let {
@@ -32,6 +33,7 @@
     const sorted = [...kept].sort((a, b) => collator.compare(a.cells[column] ?? '', b.cells[column] ?? ''));
     return down ? sorted.reverse() : sorted;
   });
+  const drawn = gradually(() => shown.slice(0, MOST), 20);
   function sort(column: number) {
     if (by !== column) [by, down] = [column, false];
     else if (!down) down = true;
@@ -92,7 +94,7 @@
         </tr>
       </thead>
       <tbody>
-        {#each shown.slice(0, MOST) as r, n (n)}
+        {#each drawn.shown as r, n (n)}
           <tr class="border-t border-base-300">
             {#each r.cells as c, i (i)}
               <td class={['mono px-3 py-0.5 text-[12.5px]', r.bad && 'font-semibold text-error']}>{c}</td>

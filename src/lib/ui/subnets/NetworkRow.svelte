@@ -108,7 +108,7 @@
   }
 </script>
 
-<li class="network" data-testid={`network-${name}`}>
+<li class="network when-near" style:--high="62px" data-testid={`network-${name}`}>
   <div class="flex flex-wrap items-baseline gap-x-3">
     <button
       class="cursor-pointer text-[14px] font-semibold hover:underline"
@@ -216,8 +216,5 @@
   .network {
     padding: 6px 0 8px;
     border-top: 1px solid var(--color-base-300);
-    /* Hundreds of networks cost nothing while they are out of sight. */
-    content-visibility: auto;
-    contain-intrinsic-size: auto 62px;
   }
 </style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Attachment } from 'svelte/attachments';
   import { formatPrefix } from '#core/addr';
   import { firstHost, nextFreeSubnet } from '#core/model';
   import { useSession } from '../../session/index';
@@ -10,17 +11,42 @@
   const leases = $derived(session.derived?.draft.leases ?? []);
   const rulers = $derived(rulersOf(session.model, leases));
   const homes = $derived(neighbourhoods(rulers));
+  // Hundreds of networks may be neighbours.
+  const blocks = gradually(() => homes.flatMap((home) => home.blocks), 40);
+  const laid = $derived(new Set(blocks.shown));
   let size = $state(24);
   const free = $derived(nextFreeSubnet(session.model, size));
   let filter = $state('');
   const shown = $derived(
-    rulers.filter(
-      (r) =>
-        !filter.trim() ||
-        `${r.iface.name} ${r.text} ${r.iface.tag ?? ''} ${r.iface.zone?.name ?? ''}`.includes(filter.trim()),
+    rulers.filter((r) =>
+      `${r.iface.name} ${r.text} ${r.iface.tag ?? ''} ${r.iface.zone?.name ?? ''}`.includes(filter.trim()),
     ),
   );
-  const drawn = gradually(() => shown, 24);
+  /** Rows are drawn as far as somebody scrolls; hundreds that nobody sees would have to be taken away by a filter. */
+  const FEW = 60;
+  let most = $state(FEW);
+  const near = $derived(shown.slice(0, most));
+  const drawn = gradually(() => near, 4);
+  /** The foot of what is drawn comes into sight. */
+  const goOn: Attachment = (foot) => {
+    const sight = new IntersectionObserver(
+      (entries) => {
+        if (entries.some((e) => e.isIntersecting)) most += FEW;
+      },
+      { rootMargin: '800px' },
+    );
+    sight.observe(foot);
+    return () => sight.disconnect();
+  };
+  /** Brings a network into sight, which may not be drawn yet. */
+  async function reveal(name: string) {
+    filter = '';
+    most = Math.max(most, rulers.findIndex((r) => r.iface.name === name) + FEW);
+    const row = () => document.querySelector(`[data-testid="network-${name}"]`);
+    for (let frame = 0; frame < 200 && !row(); frame++)
+      await new Promise((resolve) => requestAnimationFrame(resolve));
+    row()?.scrollIntoView({ block: 'center' });
+  }
   let planning = $state(false);
   const isPlan = $derived(planning || session.nav.plan !== undefined);
 </script>
@@ -49,6 +75,7 @@
       >filter <input
         class="field mono w-40"
         bind:value={filter}
+        oninput={() => (most = FEW)}
         placeholder="10.61.20"
         data-testid="subnet-filter"
       /></label
@@ -79,21 +106,14 @@
       <div class="mt-1 flex items-center gap-2">
         <span class="mono w-56 flex-none text-[12px] quiet">{home.text}</span>
         <div class="strip">
-          {#each home.blocks as b (b.ruler.iface.name + b.ruler.text)}
+          {#each home.blocks.filter((b) => laid.has(b)) as b (b.ruler.iface.name + b.ruler.text)}
             <button
               class={['block', b.ruler.clashes.length > 0 && 'clashing', b.ruler.iface.uplink && 'upstream']}
               style:left="{b.from * 100}%"
               style:width="max(3px, {b.share * 100}%)"
               title={`${b.ruler.iface.name} ${b.ruler.text}`}
               aria-label={`${b.ruler.iface.name} ${b.ruler.text}`}
-              onclick={() => {
-                filter = '';
-                setTimeout(() =>
-                  document
-                    .querySelector(`[data-testid="network-${b.ruler.iface.name}"]`)
-                    ?.scrollIntoView({ block: 'center' }),
-                );
-              }}><span>{b.ruler.iface.name}</span></button
+              onclick={() => reveal(b.ruler.iface.name)}><span>{b.ruler.iface.name}</span></button
             >
           {/each}
         </div>
@@ -112,14 +132,19 @@
       {#if shown.length !== rulers.length}<span class="quiet">{shown.length} of {rulers.length}</span>{/if}
     </div>
     <ul>
-      {#each drawn.shown as ruler (ruler.iface.name + ruler.text)}<NetworkRow {ruler} />{:else}<li
-          class="py-2 quiet"
-        >
+      {#each drawn.shown as ruler (ruler.iface.name + ruler.text)}<NetworkRow {ruler} />{/each}
+      {#if near.length < shown.length && drawn.shown.length === near.length}{#key most}<li
+            class="py-2 quiet"
+            {@attach goOn}
+          >
+            {shown.length - near.length} more
+          </li>{/key}{/if}
+      {#if !shown.length}<li class="py-2 quiet">
           No network{filter ? ' fits the filter' : ' yet'}.
           {#if !filter}<button class="link text-primary" onclick={() => session.nav.make('network')}
               >Add one</button
             >, or take over an address plan.{/if}
-        </li>{/each}
+        </li>{/if}
     </ul>
   </section>
 </div>

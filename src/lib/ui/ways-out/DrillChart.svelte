@@ -1,6 +1,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import type { ECharts } from 'echarts/core';
+  import { charts } from './echarts';
   import { drillOption, heightFor } from './chart';
   import type { Look, Mark, NamedRun } from './chart';
   // Drills over time, on a canvas. A click tells the second that it was in.
@@ -39,9 +40,12 @@
     theme = document.documentElement.dataset.theme ?? '';
     const watching = new MutationObserver(() => (theme = document.documentElement.dataset.theme ?? ''));
     watching.observe(document.documentElement, { attributeFilter: ['data-theme'] });
-    const sized = new ResizeObserver(() => chart?.resize());
+    // It is told of the size that the chart has been made with, too.
+    const sized = new ResizeObserver(() => {
+      if (chart && chart.getWidth() !== place?.clientWidth) chart.resize();
+    });
     let gone = false;
-    void import('./echarts').then(({ init }) => {
+    void charts().then(({ init }) => {
       if (gone || !place) return;
       const made = init(place);
       made.getZr().on('click', (event) => {
@@ -60,8 +64,12 @@
   });
   $effect(() => {
     if (!chart || !place || theme === undefined) return;
-    chart.resize({ height });
-    chart.setOption(drillOption(runs, marks, look(place)), { notMerge: true });
+    if (chart.getHeight() !== height) chart.resize({ height });
+    const option = drillOption(runs, marks, look(place));
+    // Axes first and the runs in a task of their own: a chart that is drawn for the first time takes long.
+    chart.setOption({ ...option, series: [] }, { notMerge: true, lazyUpdate: true });
+    const timer = setTimeout(() => chart?.setOption({ series: option.series }, { lazyUpdate: true }), 20);
+    return () => clearTimeout(timer);
   });
 </script>
 

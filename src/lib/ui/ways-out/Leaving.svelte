@@ -34,7 +34,7 @@
   };
 </script>
 
-<section class="panel p-3" aria-label={HEADS[kind][0]} data-testid={`${kind}s`}>
+<section class="when-near panel p-3" aria-label={HEADS[kind][0]} data-testid={`${kind}s`}>
   <div class="flex items-baseline gap-2">
     <h2 class="h2">{HEADS[kind][0]}</h2>
     <span class="mono text-[12px] quiet">{kind}</span>

@@ -49,7 +49,8 @@
 </script>
 
 <li
-  class="panel p-2"
+  class="when-near panel p-2"
+  style:--high="150px"
   data-testid={`pipe-${iface.name}`}
   draggable="true"
   ondragstart={(e) => e.dataTransfer?.setData('text/x-uplink', iface.name)}

@@ -16,10 +16,11 @@
   const uplinks = $derived(uplinksInOrder(session.site));
   const tables = $derived([...new Set(uplinks.map((i) => i.table))]);
   const row = (table: string) => uplinks.filter((i) => i.table === table);
-  const drawn = gradually(() => uplinks, 4);
-  /** The parts beneath the uplinks, one a frame. */
-  const PARTS = ['drill', 'what-if', 'ledger', 'leaving'] as const;
-  const parts = gradually<(typeof PARTS)[number]>(() => PARTS, 1);
+  const drawn = gradually(() => uplinks);
+  /** The parts beneath the uplinks. */
+  const PARTS = ['what-if', 'ledger', 'leaving'] as const;
+  const parts = gradually<(typeof PARTS)[number]>(() => PARTS, 0);
+  const ledgers = gradually(() => (parts.shown.includes('ledger') ? uplinks : []));
   const leavings = $derived(leavingsOf(session.model));
   function move(name: string, to: number) {
     const changes = moveUplink(session.site, name, to);
@@ -90,7 +91,9 @@
       >
         <h2 class="h2">Public addresses</h2>
         <div class="grid gap-x-6 min-[1000px]:grid-cols-2">
-          {#each uplinks as iface (iface.name)}<div><Ledger {iface} titled={iface.name} /></div>{/each}
+          {#each ledgers.shown as iface (iface.name)}<div class="when-near px-1" style:--high="300px">
+              <Ledger {iface} titled={iface.name} />
+            </div>{/each}
         </div>
       </section>{/if}
   {/if}

@@ -3,8 +3,9 @@
   import type { Fault } from '#core/proof/drills';
   import { deadText, faultText, outcomeText } from '#words';
   import { useSession } from '../../session/index';
+  import { gradually } from '../controls/gradually.svelte';
   import WeakPoints from '../trial/WeakPoints.svelte';
-  import { columnsOf, outcomeOn } from './plan';
+  import { columnsOf, outcomesOn } from './plan';
   // Every single fault against every desk and door, filled in idle time; every two on request.
   let { ondrill }: { ondrill: (fault: Fault) => void } = $props();
   const session = useSession();
@@ -12,11 +13,12 @@
   const faults = $derived(session.faults);
   const board = $derived(faults.board);
   const columns = $derived(board ? columnsOf(board) : []);
+  const drawn = gradually(() => board?.rows ?? []);
   const isFresh = $derived(faults.isOf(session.effectiveFiles(), isPairs));
   const MARKS = { never: '–', on: '', dead: '✕' };
 </script>
 
-<section class="panel p-3" aria-label="what if" data-testid="what-if">
+<section class="when-near panel p-3" style:--high="400px" aria-label="what if" data-testid="what-if">
   <div class="flex flex-wrap items-baseline gap-3">
     <h2 class="h2">What if</h2>
     <span class="quiet">every line cut and every provider dead behind its gateway, one at a time</span>
@@ -46,7 +48,8 @@
           </tr>
         </thead>
         <tbody>
-          {#each board.rows as row (faultKey(row.fault))}
+          {#each drawn.shown as row (faultKey(row.fault))}
+            {@const before = outcomesOn(faults.running, row.fault)}
             <tr>
               <th scope="row" class="text-start">
                 <button
@@ -58,7 +61,7 @@
               </th>
               {#each columns as c, n (n)}
                 {@const o = row.outcomes[c.bearers[0]!]!}
-                {@const was = outcomeOn(faults.running, row.fault, board.bearers[c.bearers[0]!])}
+                {@const was = before(board.bearers[c.bearers[0]!])}
                 <td
                   class={[o.is, o.is === 'dead' && was?.is === 'on' && 'weaker']}
                   title={`${c.about}: ${outcomeText(o)}`}

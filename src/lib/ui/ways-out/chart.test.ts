@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import type { DrillRun, Outcome, WhatIf } from '#core/proof/drills';
 import { drillOption, heightFor, secondsOf, seenIn } from './chart';
 import type { Look } from './chart';
-import { columnsOf, drillOf, outcomeOn } from './plan';
+import { columnsOf, drillOf, outcomesOn } from './plan';
 
 const LOOK: Look = {
   ink: '#000',
@@ -97,8 +97,8 @@ describe('the columns of the what-if board', () => {
       ],
     };
     expect(columnsOf(board).map((c) => c.name)).to.deep.equal(['net0', 'pc2', 'pc3', 'door orders']);
-    expect(outcomeOn(board, { cut: ['p1'], dead: [] }, board.bearers[4])).to.equal(dead);
-    expect(outcomeOn(board, { cut: ['p2'], dead: [] }, board.bearers[4])).to.equal(undefined);
+    expect(outcomesOn(board, { cut: ['p1'], dead: [] })(board.bearers[4])).to.equal(dead);
+    expect(outcomesOn(board, { cut: ['p2'], dead: [] })(board.bearers[4])).to.equal(undefined);
   });
 
   it('are few, however many networks fare alike', () => {

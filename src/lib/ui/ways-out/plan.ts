@@ -65,13 +65,13 @@ function mergeAlike(columns: readonly { name: string; fate: string; names: strin
   return [...out.values()].map((c) => ({ ...c, name: c.count ? `${c.name} +${c.count}` : c.name }));
 }
 
-/** What became of the first bearer of a column under a fault on another board. */
-export function outcomeOn(
+/** What became of bearers under a fault on another board. */
+export function outcomesOn(
   board: WhatIf | undefined,
   fault: Fault,
-  bearer: Bearer | undefined,
-): Outcome | undefined {
+): (bearer: Bearer | undefined) => Outcome | undefined {
   const row = board?.rows.find((r) => faultKey(r.fault) === faultKey(fault));
-  const place = board?.bearers.findIndex((b) => b.kind === bearer?.kind && b.name === bearer?.name) ?? -1;
-  return row?.outcomes[place];
+  if (!row) return () => undefined;
+  return (bearer) =>
+    row.outcomes[board!.bearers.findIndex((b) => b.kind === bearer?.kind && b.name === bearer?.name)];
 }
