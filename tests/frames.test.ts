@@ -10,7 +10,7 @@ import { writePcapng } from '#core/formats/pcapng';
 import type { CapturedFrame } from '#core/formats/pcapng';
 import { modelFrom } from '#core/testkit';
 
-const HEAD = `box first: names 192.0.2.53 2001:db8:53::53, serves names
+const HEAD = `box first: names 192.0.2.53 2001:db8:53::53, serves names, priority 150, twin second
 zone world: upstream
 zone office:
 passage office > world: allow
@@ -40,12 +40,22 @@ circuit northmoor: at p1 tag 7, pppoe "kiln" "clay" gives 203.0.113.7 peer 203.0
   lends6 2001:db8:2::/64, delegates6 2001:db8:100::/56, names 192.0.2.53 192.0.2.54`,
     ['PPPoED', 'PPP LCP', 'PPP CHAP', 'PPP IPCP', 'PPP IPV6CP', 'DHCPv6', 'ICMPv6', 'TCP'],
   ],
+  [
+    'two boxes that share their addresses',
+    `interface line: on p1, zone world, address 198.51.100.19/29, virtual .18 .21 id 1 with .20, gateway .17,
+  address6 by slaac and dhcpv6
+interface desk: on p2 tag 20, zone office, address 10.61.20.2/24, virtual .1 id 20 with .3, lends .50-.60, answers ping dns,
+  address6 from line subnet 1, advertises
+circuit northmoor: at p1, block 198.51.100.16/29, gateway .17, block6 2001:db8:1::/64, lends6 2001:db8:2::/64,
+  delegates6 2001:db8:100::/56`,
+    ['ARP', 'VRRP', 'DHCP', 'TCP'],
+  ],
 ];
 
 /** Faults of form, and checksums that do not fit. */
 const FAULTS = [
   '_ws.malformed',
-  ...['ip', 'tcp', 'udp', 'icmp', 'icmpv6'].map((p) => `${p}.checksum.status == 0`),
+  ...['ip', 'tcp', 'udp', 'icmp', 'icmpv6', 'vrrp'].map((p) => `${p}.checksum.status == 0`),
 ].join(' || ');
 
 describe('frames of the bench, read by another program', function () {

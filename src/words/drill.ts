@@ -40,8 +40,9 @@ const BECAUSE: { readonly [D in Exclude<Noticed['dead'], undefined | 'resting'>]
 };
 
 /** What the box noticed of an uplink. */
-export function noticedText({ interface: name, dead, called, ended, staying = [] }: Noticed): string {
+export function noticedText({ interface: name, dead, called, shared, ended, staying = [] }: Noticed): string {
   const count = (flows: readonly unknown[]) => (flows.length === 1 ? 'a flow' : `${flows.length} flows`);
+  if (shared) return `${shared.box} ${shared.isActive ? 'takes over' : 'stands by'} on ${name}`;
   if (called) return `${name} is called, since no other lives`;
   if (dead === undefined)
     return `${name} is used again${staying.length ? `; ${count(staying)} elsewhere ${staying.length === 1 ? 'stays' : 'stay'} there until the end` : ''}`;

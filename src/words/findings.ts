@@ -163,6 +163,16 @@ export const FINDING_TEXTS: { readonly [C in Code]: (values: FindingValues[C]) =
   'on-demand-alone': say(
     '{name} is for use on demand, but no other uplink of table {table} is on duty: it never rests',
   ),
+  'virtual-off-subnet': say(
+    '{address} is to be shared on {name}{own?, which is in {own}: nobody there would ask for it: , which has no address of its own that is written}',
+  ),
+  'twin-half': say('{twin} has {side} if it takes over{names?: {names} has no `virtual … with` for it}'),
+  'gateway-not-shared': say(
+    '{name} sends to {own}, which this box has alone: when the other takes over, only {shared} goes on',
+  ),
+  'public-not-shared': say(
+    'who leaves by {name} shows {own}, which this box has alone: when the other takes over, the world sees another address than before; {shared} is shared',
+  ),
   'uplink-unwatched': say(
     '{name} is not watched: when its provider is dead behind its own gateway, {other} does not take over',
   ),

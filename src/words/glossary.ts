@@ -181,6 +181,16 @@ export const GLOSSARY: readonly Entry[] = [
     'passage',
   ),
   entry(
+    'virtual',
+    'VRRP, virtual IP, VIP, failover address, cluster address',
+    'Addresses that two boxes share: whichever is active has them.',
+  ),
+  entry(
+    'twin',
+    'high availability, HA, failover pair, cluster, standby box, second firewall',
+    'A second box with the same text, which takes over when this one fails.',
+  ),
+  entry(
     'priority',
     'metric, WAN failover order, backup line',
     'The order among uplinks: the lowest live one carries the default route.',

@@ -50,6 +50,13 @@ const FIELDS: Readonly<Record<string, readonly [says: string, about: string]>> =
     'Uplinks of one order that share take new sources by these weights, 1 to 16.',
   ],
   'on-demand': ['On demand only', 'Rests, undialled and unasked, until no other uplink of its table lives.'],
+  virtual: [
+    'Shared with a second box (VRRP)',
+    'Addresses that whichever of two boxes is active has, the number of the virtual router, and the second box’s own address here.',
+  ],
+  'box/priority': ['Priority among two boxes', 'The higher one is active, 1 to 254; 100 where not said.'],
+  twin: ['Second box (high availability)', 'Its name and priority; it runs the same text.'],
+  lowers: ['Lower priority without an uplink', 'How much is taken off while one of these uplinks is dead.'],
   watch: ['Health check', 'Far addresses pinged through it; when all fail, it counts as dead.'],
   settle: ['Hold-down after a return', 'How long good answers must come before it is used again.'],
   answers: ['Management access and ping', 'What the box itself answers here, and to whom; the rest: nobody.'],
@@ -172,6 +179,11 @@ const OPTIONS: Readonly<Record<string, string>> = {
 
 const SLOTS: Readonly<Record<string, string>> = {
   fault: 'while failed',
+  height: 'priority',
+  id: 'virtual router',
+  with: 'second box’s address',
+  without: 'uplinks',
+  twin: 'name',
   day: 'day',
   own: 'address/length',
   address: 'address',

@@ -4,7 +4,17 @@ import { contains, hostPrefix, isIpv4 } from '#core/addr';
 import type { Ip, Ipv4, Ipv6, Prefix } from '#core/addr';
 import type { Flow } from '#core/semantics';
 import type { Plug, StatementOf } from '#core/notation';
-import { announcedBy, isLooped, jackCarries, landed, macFor, routingSwitch, segmentOf } from '#core/site';
+import {
+  announcedBy,
+  isLooped,
+  jackCarries,
+  landed,
+  macFor,
+  pairedInterfaces,
+  routingSwitch,
+  segmentOf,
+  twinSite,
+} from '#core/site';
 import type { Circuit, Far, Landing, Port, RouterLeg, Site, Station, Wiring } from '#core/site';
 import { encodeEthernet, encodeIp, etherTypeOf } from '#core/wire';
 import { Seeded, memo } from '#core/base';
@@ -49,6 +59,8 @@ interface Attachment {
 
 /** How long addresses may take at switching on: four tries of DHCP with their pauses. */
 const LEASE_PATIENCE: Milliseconds = 12_000;
+/** How long a backup waits until it takes over, and everybody knows (RFC 9568 §6.1). */
+const TAKE_OVER: Milliseconds = 4_000;
 /** How long a line is out while its provider changes what it delegates. */
 const FLAP: Milliseconds = 1000;
 /** How long an uplink on demand takes until it is called and has its addresses. */
@@ -68,6 +80,8 @@ export class Bench {
   readonly scheduler: Scheduler;
   readonly wiring: Wiring;
   readonly box: Box;
+  /** The other of two boxes. */
+  readonly twin?: Box;
   readonly hosts = new Map<string, Host>();
   readonly providers = new Map<string, Provider>();
   readonly routers = new Map<string, Router>();
@@ -131,6 +145,10 @@ export class Bench {
       else this.steps.set(mark, [full]);
     };
     this.box = new Box(site, this.wiring, this.scheduler, this.chance, trace, options.tell);
+    const other = twinSite(site);
+    // Of the twin only what it shares is told: its uplinks are those of the box.
+    const told: Told = (h) => (h.what === 'took-over' || h.what === 'stood-by') && options.tell?.(h);
+    if (other) this.twin = new Box(other, this.wiring, this.scheduler, this.chance, trace, told);
     const names = new Map(
       this.wiring.fars.map((f) => [f.name, f.addresses] as const).filter(([, a]) => a.length),
     );
@@ -262,9 +280,18 @@ export class Bench {
       const here = onPorts.get(nic.name) ?? [];
       const circuits = here.flatMap((a) => (a.circuit ? [a.circuit] : []));
       if (circuits.length === here.length) this.circuitsOn.set(nic.name, circuits);
-      this.plug(nic, here, () => nic.name);
+      this.plug(nic, here, () => nic.name, this.twinSocket(nic.name));
       if (here.length > 1) this.dimWhenDown(nic.name);
     }
+  }
+
+  /** The ports on which the twin has something too: it is on the same wire there. */
+  private get twinPorts(): string[] {
+    return [...new Set(pairedInterfaces(this.site).flatMap((i) => i.ports))];
+  }
+
+  private twinSocket(port: string): Nic | undefined {
+    return this.twinPorts.includes(port) ? this.twin?.sockets.get(port) : undefined;
   }
 
   /** A cable for each part of an aggregation, to a switch that takes them for one or for ports of their own. */
@@ -293,17 +320,26 @@ export class Bench {
   }
 
   /** Plugs things into one socket; a cable that is there for one thing alone has the name that `named` gives it. */
-  private plug(nic: Nic, here: readonly Attachment[], named: (only: Attachment) => string): void {
+  private plug(
+    nic: Nic,
+    here: readonly Attachment[],
+    named: (only: Attachment) => string,
+    other?: Nic,
+  ): void {
     const [first] = here;
-    if (!first) return;
-    if (here.length === 1 && first.tag === undefined) {
+    if (!first && !other) return;
+    if (first && here.length === 1 && first.tag === undefined && !other) {
       const link = this.cable(named(first), nic, first.nic);
       this.cables.set(first.name, link);
       return;
     }
     const splitter = new Switch(`cable of ${nic.name}`);
     const tags = new Set(here.flatMap((a) => [...(a.trunk ?? []), ...(a.tag === undefined ? [] : [a.tag])]));
+    if (other)
+      for (const i of this.site.interfaces)
+        if (i.tag !== undefined && i.ports.includes(nic.name)) tags.add(i.tag);
     this.cable(nic.name, nic, splitter.addPort('plug', 0, tags));
+    if (other) this.cable(`${this.twin!.name} ${nic.name}`, other, splitter.addPort('twin', 0, tags));
     for (const [i, a] of here.entries()) {
       const link = this.cable(`${nic.name} #${i}`, a.nic, splitter.addPort(`#${i}`, a.tag ?? 0, a.trunk));
       this.cables.set(a.circuit ?? a.name, link);
@@ -341,6 +377,8 @@ export class Bench {
     for (const provider of this.providers.values()) provider.start();
     for (const machine of this.speaking) machine.start();
     box.start();
+    this.twin?.start();
+    if (this.isShared) scheduler.pass(TAKE_OVER);
     const clients = this.site.interfaces.filter((i) => box.interface(i.name)?.carrier);
     scheduler.runUntil(() => clients.every((i) => box.isAddressed(i.name)), scheduler.now + LEASE_PATIENCE);
     for (const host of this.hosts.values()) host.start();
@@ -351,6 +389,10 @@ export class Bench {
     return this;
   }
 
+  private get isShared(): boolean {
+    return this.site.interfaces.some((i) => i.shared && !i.off);
+  }
+
   /** How long watches and leases need to have their say. */
   get settling(): Milliseconds {
     const longest = this.site.interfaces
@@ -358,7 +400,7 @@ export class Bench {
       .map((i) => i.watch.every * (i.watch.lost + 1) + 4);
     // Who stands by is called after a while, and asks for its addresses then.
     const called = this.site.interfaces.some((i) => i.onDemand) ? CALL_PATIENCE : 0;
-    return Math.max(1, ...longest) * 1000 + called;
+    return Math.max(1, ...longest) * 1000 + called + (this.isShared ? TAKE_OVER : 0);
   }
 
   /** Lets time pass until watches and leases have had their say. */
@@ -382,6 +424,7 @@ export class Bench {
       this.linksOf(name).length > 0 ||
       this.box.sockets.has(name) ||
       this.box.ports.has(name) ||
+      this.twin?.name === name ||
       this.providers.has(name)
     );
   }
@@ -391,8 +434,16 @@ export class Bench {
     const router = this.wiring.routers.find((r) => r.name === name);
     const switched = this.site.switches.find((s) => s.name === name)?.plug;
     const port = switched?.to === 'port' ? switched.port : name;
+    // Of two boxes one may fail as a whole.
+    const sockets =
+      this.twin?.name === name
+        ? this.twinPorts.map((p) => `${name} ${p}`)
+        : this.twin && this.box.name === name
+          ? [...this.box.sockets.keys()]
+          : [];
     const names = [
       name,
+      ...sockets,
       ...(router?.legs.map((l) => `${name} ${l.name}`) ?? []),
       ...(this.site.ports.get(port)?.over?.ports ?? []),
     ];

@@ -11,16 +11,23 @@ import {
   ALL_ROUTERS,
   BROADCAST,
   ETHERTYPE,
+  VRRP_GROUP,
+  VRRP_GROUP_MAC,
+  VRRP_PROTOCOL,
   decodeDhcpv6,
   decodeIp,
+  decodeVrrp,
   encodeDhcpv6,
   encodeFrame,
   encodeIp,
   encodeNd,
   encodeUdp,
+  encodeVrrp,
   etherTypeOf,
   ipPacket,
   isGroupMac,
+  isIpv4Packet,
+  virtualMac,
 } from '#core/wire';
 import type { Dhcp, Dhcpv6, Ethernet, IpPacket, Nd } from '#core/wire';
 import type { Seeded } from '#core/base';
@@ -48,6 +55,7 @@ import { Segment, ndOf, ndPacket } from './segment';
 import type { RouterMessage, SegmentSide } from './segment';
 import type { Scheduler } from './scheduler';
 import type { UplinkMonitor } from './uplinks';
+import { VirtualRouter } from './virtual-router';
 
 /** What an interface needs of the box around it. */
 export interface InterfaceSide {
@@ -62,6 +70,10 @@ export interface InterfaceSide {
   arrived(iface: BoxInterface, read: ReadPacket, mark?: number): void;
   /** The prefix delegated on another interface. */
   delegated(uplink: string): Prefix<Ipv6> | undefined;
+  /** The priority of the box among two (RFC 9568 §5.2.4). */
+  priority(): number;
+  /** It has what it shares with the twin now, or has it no more. */
+  tookOver(iface: BoxInterface): void;
   /** Sends a packet of the box itself by this interface. */
   sendBy(iface: BoxInterface, packet: IpPacket): void;
 }
@@ -88,6 +100,8 @@ export class BoxInterface implements SegmentSide {
   /** Asks DHCP servers elsewhere for the clients here. */
   readonly relay?: DhcpRelay;
   monitor?: UplinkMonitor;
+  /** Of what it shares with a twin. */
+  readonly shared?: VirtualRouter;
   /** It is on demand, and was not called: it neither sends nor hears anything. */
   rests = false;
   /** Which member port a MAC address was seen on, for bridges. */
@@ -116,6 +130,7 @@ export class BoxInterface implements SegmentSide {
     const primary = def.addresses.find((a) => a.primary)?.prefix.address;
     if (def.relays.length && primary !== undefined && isIpv4(primary))
       this.relay = new DhcpRelay(primary, def.relays, def.name);
+    if (primary !== undefined && isIpv4(primary)) this.shared = this.share(scheduler, primary);
     if (def.carrier === 'pppoe')
       this.session = new PppoeClient(
         scheduler,
@@ -211,7 +226,7 @@ export class BoxInterface implements SegmentSide {
     return [
       ...(lease ? [leasePrefix(lease)] : []),
       ...(session?.open && session.address !== undefined ? [{ address: session.address, length: 32 }] : []),
-      ...this.def.addresses.map((a) => a.prefix),
+      ...this.def.addresses.filter((a) => !a.virtual || this.isActive).map((a) => a.prefix),
       ...(this.autoconf?.addresses ?? []),
       ...(six === undefined ? [] : [{ address: six, length: this.autoconf?.lengthOf(six) ?? 128 }]),
       ...delegatedAddresses(this.def, (uplink) => this.side.delegated(uplink)),
@@ -315,11 +330,17 @@ export class BoxInterface implements SegmentSide {
 
   // ---- frames
 
-  emit(destination: Mac, type: number, payload: Uint8Array | IpPacket, mark?: number): void {
+  emit(
+    destination: Mac,
+    type: number,
+    payload: Uint8Array | IpPacket,
+    mark?: number,
+    source = this.mac,
+  ): void {
     if (this.rests) return;
     const { tag, pcp } = this.def;
     const vlan = tag === undefined ? undefined : { id: tag, pcp };
-    const bytes = encodeFrame({ destination, source: this.mac, vlan, type }, payload);
+    const bytes = encodeFrame({ destination, source, vlan, type }, payload);
     const known = destination === BROADCAST ? undefined : this.seenOn.get(destination);
     for (const nic of known ? [known] : this.nics) nic.send({ bytes, mark });
   }
@@ -329,7 +350,7 @@ export class BoxInterface implements SegmentSide {
     if (this.rests) return;
     const { source, destination, type, payload } = ethernet;
     if (this.nics.length > 1 && this.bridge(nic, frame, source, destination)) return;
-    if (!this.segment.takes(destination)) return;
+    if (!this.segment.takes(destination) && !this.takesShared(destination)) return;
     if (this.session) {
       this.session.receive(source, type, payload, frame.mark);
       return;
@@ -341,7 +362,7 @@ export class BoxInterface implements SegmentSide {
   /** Learns and forwards between the members of a bridge; returns whether the frame is no business of the box. */
   private bridge(from: Nic, frame: Frame, source: Mac, destination: Mac): boolean {
     this.seenOn.set(source, from);
-    if (destination === this.mac) return false;
+    if (destination === this.mac || this.takesShared(destination)) return false;
     const group = isGroupMac(destination);
     const known = group ? undefined : this.seenOn.get(destination);
     for (const nic of known ? [known] : this.nics) if (nic !== from) nic.send(frame);
@@ -359,6 +380,7 @@ export class BoxInterface implements SegmentSide {
   }
 
   private arrived(read: ReadPacket, mark?: number): void {
+    if (this.heardShared(read)) return;
     const { inner } = read;
     if (inner.protocol === 'udp' && inner.udp.destinationPort === DHCPV6_CLIENT_PORT && this.dhcpv6) {
       const message = decodeDhcpv6(inner.udp.data);
@@ -398,10 +420,75 @@ export class BoxInterface implements SegmentSide {
     else then(false);
   }
 
+  // ---- what it shares with a twin
+
+  /** Whether it has what it shares with the twin; an interface that shares nothing always has all of its own. */
+  get isActive(): boolean {
+    return this.shared?.isActive ?? true;
+  }
+
+  /** The group of virtual routers, and the MAC address of the active one. */
+  private takesShared(destination: Mac): boolean {
+    if (!this.shared) return false;
+    return (
+      destination === VRRP_GROUP_MAC || (this.isActive && destination === virtualMac(this.def.shared!.id))
+    );
+  }
+
+  macOf(address: Ipv4): Mac | undefined {
+    const { shared } = this.def;
+    if (!shared || !this.isActive) return undefined;
+    return shared.addresses.includes(address) || this.proxied.has(address)
+      ? virtualMac(shared.id)
+      : undefined;
+  }
+
+  private share(scheduler: Scheduler, own: Ipv4): VirtualRouter | undefined {
+    const { shared } = this.def;
+    if (!shared || this.session) return undefined;
+    const { id, addresses } = shared;
+    const source = virtualMac(id);
+    return new VirtualRouter(scheduler, {
+      id,
+      addresses,
+      own,
+      priority: () => this.side.priority(),
+      announce: () => {
+        for (const address of [...addresses, ...[...this.proxied].filter(isIpv4)])
+          this.segment.announce(address, source);
+      },
+      changed: () => {
+        this.cached = undefined;
+        this.side.changed(this);
+        this.side.tookOver(this);
+      },
+      send: (message) => {
+        const payload = encodeVrrp(message, own, VRRP_GROUP);
+        const packet = ipPacket({
+          source: own,
+          destination: VRRP_GROUP,
+          protocol: VRRP_PROTOCOL,
+          ttl: 255,
+          payload,
+        });
+        this.emit(VRRP_GROUP_MAC, ETHERTYPE.ipv4, packet, undefined, source);
+      },
+    });
+  }
+
+  /** What another virtual router of the segment says. A TTL below 255 has crossed a router and is not believed (§7.1). */
+  private heardShared({ packet }: ReadPacket): boolean {
+    if (!this.shared || packet.protocol !== VRRP_PROTOCOL || !isIpv4Packet(packet)) return false;
+    const read = decodeVrrp(packet.payload, packet.source, packet.destination);
+    if (read.ok && packet.ttl === 255) this.shared.heard(read.value, packet.source);
+    return true;
+  }
+
   // ---- the segment's questions
 
   holds(address: Ip): boolean {
-    return !this.session && (this.addresses.some((a) => a.address === address) || this.proxied.has(address));
+    if (this.session) return false;
+    return this.addresses.some((a) => a.address === address) || (this.isActive && this.proxied.has(address));
   }
 
   askFrom(target: Ipv4): Ipv4 | undefined {

@@ -1,7 +1,7 @@
 /** What the box does for others in its own name: lending addresses, resolving names, telling the time. */
 import { OPTION_NAMES, contains, isIpv4 } from '#core/addr';
 import type { DhcpOption, Ip, Ipv4, Prefix } from '#core/addr';
-import { forwardedTo, interfaceAt, poolOf, recordNames, recordOf } from '#core/site';
+import { forwardedTo, gatewayAddress, interfaceAt, poolOf, recordNames, recordOf } from '#core/site';
 import type { Interface, Site, Wiring } from '#core/site';
 import { DNS_TYPE, RCODE, decodeDns, encodeDns, reverseName } from '#core/wire';
 import type { Dns } from '#core/wire';
@@ -35,10 +35,11 @@ export function poolsOf(site: Site, wiring: Wiring, def: Interface): DhcpServer 
       if (!home) return undefined;
       const pool = poolOf(pools, address) ?? pools[0]!;
       const names = pool.names.filter(isIpv4);
+      const ours = gatewayAddress(def, home);
       return {
         length: home.length,
-        gateway: (pool.gateway as Ipv4 | undefined) ?? home.address,
-        names: names.length ? names : site.box?.servesNames ? [home.address] : boxNames,
+        gateway: (pool.gateway as Ipv4 | undefined) ?? ours,
+        names: names.length ? names : site.box?.servesNames ? [ours] : boxNames,
         others: toldBeside(def, address, domain),
       };
     },

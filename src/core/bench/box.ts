@@ -131,12 +131,45 @@ export class Box implements Machine, HostSide {
         arrived: (i, read, mark) => this.forwarding.arrived(i, read, mark),
         delegated: (uplink) => this.delegatedOn(uplink),
         sendBy: (i, packet) => this.forwarding.transmit(i, packet, undefined),
+        priority: () => this.priority,
+        tookOver: (i) => this.tookOver(i),
       },
       proxiedBy(this.site, def),
     );
     iface.server = poolsOf(this.site, this.wiring, def);
     if (def.uplink) iface.monitor = this.watch(iface);
     this.interfaces.set(def.name, iface);
+  }
+
+  /** Its priority among two boxes, as far as no dead uplink lowers it; at least 1. */
+  private get priority(): number {
+    const { priority = 1, lowers = [] } = this.site.box ?? {};
+    const dead = (name: string) => !this.interfaces.get(name)?.monitor?.alive;
+    return lowers.reduce(
+      (left, l) => Math.max(1, l.without.some((u) => dead(u.name)) ? left - l.by : left),
+      priority,
+    );
+  }
+
+  private get sharing(): BoxInterface[] {
+    return [...this.interfaces.values()].filter((i) => i.shared);
+  }
+
+  /**
+   * All that is shared goes together: a box that has lost the cable of one side would be active on the other, and what
+   * comes to it there would get nowhere.
+   */
+  private startShared(): void {
+    const { sharing } = this;
+    const whole = sharing.every((i) => i.carrier);
+    for (const { shared } of sharing)
+      if (whole) shared!.start();
+      else shared!.stop();
+  }
+
+  private tookOver(iface: BoxInterface): void {
+    const what = iface.isActive ? 'took-over' : 'stood-by';
+    this.tell({ time: this.scheduler.now, interface: iface.name, what, box: this.name });
   }
 
   private watch(iface: BoxInterface): UplinkMonitor {
@@ -207,6 +240,7 @@ export class Box implements Machine, HostSide {
       iface.start();
       iface.monitor?.start();
     }
+    this.startShared();
     this.names.start();
   }
 
@@ -310,6 +344,7 @@ export class Box implements Machine, HostSide {
     this.aggregateOf(nic)?.carrierChanged(nic);
     this.cached = undefined;
     for (const iface of this.interfaces.values()) if (iface.nics.includes(nic)) iface.carrierChanged(nic);
+    this.startShared();
   }
 
   // ---- frames

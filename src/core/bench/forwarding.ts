@@ -203,8 +203,10 @@ export class Forwarding {
       if (message.ok) arrival.dhcp.receive(message.value);
       return true;
     }
-    const { server } = arrival;
     if (destinationPort !== DHCP_SERVER_PORT) return false;
+    // Of two boxes only the active one lends and asks for others.
+    if (!arrival.isActive) return !!arrival.server || !!arrival.relay;
+    const { server } = arrival;
     const message = decodeDhcp(data);
     if (message.ok && this.relayed(arrival, read.packet, message.value)) return true;
     if (!server) return false;

@@ -30,7 +30,7 @@ export type RouterMessage = Extract<Nd, { type: 'router' | 'router-ask' }>;
 /** What a segment needs of its machine. */
 export interface SegmentSide {
   /** Puts a payload into a frame and sends it. */
-  emit(destination: Mac, type: number, payload: Uint8Array | IpPacket, mark?: number): void;
+  emit(destination: Mac, type: number, payload: Uint8Array | IpPacket, mark?: number, source?: Mac): void;
   /** Whether it answers when somebody asks for this address here. Its link-local address is always its own. */
   holds(address: Ip): boolean;
   /** The IPv4 address that it asks from, or undefined while it has none. */
@@ -40,6 +40,8 @@ export interface SegmentSide {
   /** Told of router solicitations and advertisements. */
   heardRouter(message: RouterMessage, from: Ipv6): void;
   readonly isRouter: boolean;
+  /** Where one of its IPv4 addresses is, where that is not the segment's own MAC address. */
+  macOf?(address: Ipv4): Mac | undefined;
 }
 
 /** ff02::… and 255.255.255.255 reach everybody and need no neighbour. */
@@ -77,6 +79,12 @@ export class Segment {
     this.neighbours = new Neighbours(scheduler, (target, mark) =>
       isIpv4(target) ? this.askArp(target, mark) : this.askNd(target, mark),
     );
+  }
+
+  /** Tells everybody who has an address now: an ARP request that asks for itself (RFC 5227 §3). */
+  announce(address: Ipv4, mac: Mac): void {
+    const arp = { senderMac: mac, senderIp: address, targetMac: 0 as Mac, targetIp: address };
+    this.side.emit(BROADCAST, ETHERTYPE.arp, encodeArp({ operation: 'request', ...arp }), undefined, mac);
   }
 
   /** Whether a frame with this destination is for this machine. */
@@ -138,7 +146,12 @@ export class Segment {
     const { operation, targetIp, senderIp, senderMac } = arp.value;
     if (senderIp !== 0) this.neighbours.learn(senderIp, senderMac);
     if (operation === 'request' && this.holds(targetIp))
-      this.side.emit(senderMac, ETHERTYPE.arp, encodeArp(arpReply(arp.value, this.mac)), mark);
+      this.side.emit(
+        senderMac,
+        ETHERTYPE.arp,
+        encodeArp(arpReply(arp.value, this.side.macOf?.(targetIp) ?? this.mac)),
+        mark,
+      );
   }
 
   private receiveNd(nd: Nd, from: Ipv6, mark?: number): void {

@@ -35,6 +35,11 @@ export type Happening = { readonly time: Milliseconds; readonly interface: strin
       readonly what: 'called';
     }
   | {
+      /** Of two boxes this one has, or has no more, what they share on it. */
+      readonly what: 'took-over' | 'stood-by';
+      readonly box: string;
+    }
+  | {
       /** Flows that went out by it, and are forgotten with it; or that stay with others now that it is used again. */
       readonly what: 'flows-ended' | 'flows-stay';
       readonly flows: readonly EndedFlow[];

@@ -84,6 +84,9 @@ function mentionsIn(site: Site, s: Statement): Mention[] {
       for (const line of [...(s.fault?.cut ?? []), ...(s.fault?.dead ?? [])])
         ref(line, lineKind(site, line.name));
       break;
+    case 'box':
+      for (const uplink of s.lowers.flatMap((l) => l.without)) ref(uplink, 'interface');
+      break;
     case 'port':
       for (const port of s.over?.value.ports ?? []) ref(port, 'port');
       break;

@@ -73,6 +73,14 @@ const SIX = good(
 const spare = (...swaps: readonly (readonly [string, string])[]) =>
   `${good(...swaps)}interface spare: on p4, zone world, address 203.0.113.2/29, gateway .1, priority 2, answers ping, guard\n`;
 
+/** The office with a second box, which has the last addresses of both networks. */
+const pair = (...swaps: readonly (readonly [string, string])[]) =>
+  good(
+    [DESK, DESK.replace('10.61.20.1/24', '10.61.20.2/24, virtual .1 id 20 with .3')],
+    [LINE, LINE.replace('.18/29', '.19/29, virtual .18 id 1 with .20')],
+    ...swaps,
+  ).replace(/^box ([^:\n]+):/m, 'box $1: priority 150, twin other priority 100,');
+
 const ROWS: readonly Row[] = [
   // reading
   {
@@ -500,6 +508,32 @@ const ROWS: readonly Row[] = [
     near: spare().replace('priority 2', 'on-demand'),
     mend: true,
     subject: 'interface/line',
+  },
+  {
+    code: 'virtual-off-subnet',
+    raise: pair(['virtual .1 id 20', 'virtual 10.61.21.1 id 20']),
+    near: pair(),
+    mend: true,
+    subject: 'interface/desk',
+    says: /10\.61\.21\.1 is to be shared on desk, which is in 10\.61\.20\.2\/24/,
+  },
+  {
+    code: 'twin-half',
+    raise: pair([', virtual .18 id 1 with .20', '']),
+    near: pair(),
+    says: /other has no way out if it takes over: line has no `virtual … with` for it/,
+  },
+  {
+    code: 'gateway-not-shared',
+    raise: pair(['address by dhcp', 'address 10.61.20.9/24, gateway .2']),
+    near: pair(['address by dhcp', 'address 10.61.20.9/24, gateway .1']),
+    mend: true,
+  },
+  {
+    code: 'public-not-shared',
+    raise: pair(),
+    near: pair(['as interface', 'as 198.51.100.18']),
+    mend: true,
   },
   {
     code: 'uplink-unwatched',

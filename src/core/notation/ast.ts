@@ -80,6 +80,15 @@ export interface AnswersClause {
   readonly at: Span;
 }
 
+/** Addresses that the box shares with its twin on a segment, and what the twin has there as its own (RFC 9568). */
+export interface VirtualClause {
+  readonly addresses: readonly At<Ip>[];
+  /** The number of the virtual router on its segment, 1 to 255. */
+  readonly id: number;
+  /** The address of the twin on this interface. */
+  readonly other?: At<Ip>;
+}
+
 /** One entry of `also`: a range of secondary addresses with their length. */
 export interface AlsoItem {
   readonly range: Range;

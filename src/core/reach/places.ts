@@ -1,6 +1,6 @@
 /** Where flows come from and go to: what a name stands for, as sets of addresses at interfaces of the box. */
 import { IpSet, contains, hostPrefix, hostRange, isIpv4, rangeContains } from '#core/addr';
-import type { Family, Ip, Prefix } from '#core/addr';
+import type { Family, Ip, Ipv4, Prefix } from '#core/addr';
 import { memo } from '#core/base';
 import type { Model } from '#core/model';
 import type { Who } from '#core/notation';
@@ -15,6 +15,7 @@ import {
 } from '#core/semantics';
 import {
   addressesOf,
+  gatewayAddress,
   interfaceFor,
   interfaceAt,
   landed,
@@ -67,7 +68,8 @@ export function stationGateway(
           ('reserved' in l.by && l.by.reserved.some((k) => k.address === own.address))),
     );
   if (lender) return lender.gateway;
-  return addressesOf(at, g.prospects).find((a) => own && isIpv4(a.address) && sameNet(a, own))?.address;
+  const home = addressesOf(at, g.prospects).find((a) => own && isIpv4(a.address) && sameNet(a, own));
+  return home && gatewayAddress(at, home as Prefix<Ipv4>);
 }
 
 const sameNet = (a: Prefix, b: Prefix): boolean =>

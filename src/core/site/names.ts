@@ -109,6 +109,8 @@ export function checkNames(site: Site, first: ReadonlyMap<string, Statement>): N
           if (plug.to === 'jack') ref(s, { name: plug.switch, at: plug.at }, ['switch']);
         break;
       case 'box':
+        for (const uplink of s.lowers.flatMap((l) => l.without)) ref(s, uplink, ['interface']);
+        break;
       case 'record':
       case 'port':
       case 'zone':

@@ -128,6 +128,15 @@ function resolveInterface(statement: StatementOf<'interface'>, zones: readonly Z
   if (source?.by === 'static')
     addresses.push({ prefix: source.prefix, at: statement.address!.at, primary: true });
   for (const item of statement.also) extend(addresses, alsoAddresses(item));
+  const primary = source?.by === 'static' ? source.prefix : undefined;
+  const virtual = primary && statement.virtual?.value;
+  for (const { value, at } of virtual?.addresses ?? [])
+    addresses.push({
+      prefix: { address: value, length: primary!.length },
+      at,
+      primary: false,
+      virtual: true,
+    });
   for (const item of statement.address6)
     if (item.value.by === 'static')
       addresses.push({ prefix: item.value.prefix, at: item.at, primary: false });
@@ -159,6 +168,11 @@ function resolveInterface(statement: StatementOf<'interface'>, zones: readonly Z
     table: statement.table?.name ?? 'main',
     off,
     addresses,
+    shared: virtual && {
+      id: virtual.id,
+      addresses: virtual.addresses.map((a) => a.value).filter(isIpv4),
+      other: virtual.other && isIpv4(virtual.other.value) ? virtual.other.value : undefined,
+    },
     dynamic,
     auto6,
     speaks6: sources6.length > 0,

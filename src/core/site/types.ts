@@ -23,6 +23,8 @@ export interface OwnAddress {
   readonly prefix: Prefix;
   readonly at: Span;
   readonly primary: boolean;
+  /** Shared with the twin: only the active one of both has it. */
+  readonly virtual?: boolean;
 }
 
 /** A pool of a DHCP server. */
@@ -57,6 +59,13 @@ export interface Interface {
   readonly off: boolean;
   /** Static addresses of both families, the primary IPv4 address first. */
   readonly addresses: readonly OwnAddress[];
+  /** What it shares with the twin of the box (RFC 9568); absent where its primary address is not written. */
+  readonly shared?: {
+    readonly id: number;
+    readonly addresses: readonly Ipv4[];
+    /** The twin's own address on this interface. */
+    readonly other?: Ipv4;
+  };
   /** How the primary IPv4 address is got when it is not written. */
   readonly dynamic?: 'dhcp' | 'pppoe';
   /** Where the IPv4 default route leads, its default already applied (`learned` with dhcp and pppoe). */
@@ -187,6 +196,8 @@ export interface Site {
   readonly routers: readonly StatementOf<'router'>[];
   readonly stations: readonly StatementOf<'station'>[];
   readonly fars: readonly StatementOf<'far'>[];
+  /** It is the twin's side of a text of two boxes. */
+  readonly isTwin?: boolean;
   /** Whether any statement says what is plugged in. */
   readonly wired: boolean;
   readonly nameProblems: readonly NameProblem[];

@@ -158,6 +158,9 @@ export function macFor(name: string): Mac {
   return (0x024a_0000_0000 + hash) as Mac;
 }
 
+/** The twin's sockets have MAC addresses of their own. */
+const macOwner = (site: Site): string => (site.isTwin ? 'twin ' : '');
+
 /** The MAC address of an interface: its own, its port's, or one made from the port's name. */
 export function interfaceMac(site: Site, iface: Interface): Mac {
   const port = iface.ports[0];
@@ -165,7 +168,7 @@ export function interfaceMac(site: Site, iface: Interface): Mac {
     iface.mac ??
     (port === undefined ? undefined : site.ports.get(port)?.mac) ??
     macFor(
-      `port ${(port === undefined ? undefined : site.ports.get(port)?.over?.ports[0]) ?? port ?? iface.name}`,
+      `${macOwner(site)}port ${(port === undefined ? undefined : site.ports.get(port)?.over?.ports[0]) ?? port ?? iface.name}`,
     )
   );
 }

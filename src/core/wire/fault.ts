@@ -16,7 +16,8 @@ export interface WireFault {
     | 'dns'
     | 'pppoe'
     | 'ppp'
-    | 'lacp';
+    | 'lacp'
+    | 'vrrp';
   readonly what: 'truncated' | 'malformed' | 'checksum';
   readonly detail: string;
 }

@@ -47,3 +47,5 @@ export {
   writePap,
 } from './ppp';
 export type { Control, ControlOption, PppFrame } from './ppp';
+export { VRRP_GROUP, VRRP_GROUP_MAC, VRRP_PROTOCOL, decodeVrrp, encodeVrrp, virtualMac } from './vrrp';
+export type { Vrrp } from './vrrp';

@@ -14,7 +14,9 @@ import {
   decodeEthernet,
   decodeIcmp,
   decodeLacp,
+  decodeVrrp,
   encodeLacp,
+  encodeVrrp,
   decodeIcmp6,
   decodeIpv4,
   decodeIpv6,
@@ -58,6 +60,7 @@ import type {
   Pppoe,
   Tcp,
   Udp,
+  Vrrp,
 } from './index';
 import type { Result } from '#core/base';
 
@@ -318,6 +321,17 @@ const CODECS = [
   codec('ethernet', ethernet, encodeEthernet, decodeEthernet),
   codec('arp', arp, encodeArp, decodeArp),
   codec('lacp', lacp, encodeLacp, decodeLacp),
+  codec(
+    'vrrp',
+    fc.record({
+      id: fc.integer({ min: 1, max: 255 }),
+      priority: u(8),
+      interval: u(12),
+      addresses: fc.array(address, { maxLength: 20 }),
+    }) as fc.Arbitrary<Vrrp>,
+    (v) => encodeVrrp(v, A, B),
+    (b) => decodeVrrp(b, A, B),
+  ),
   codec(
     'ipv4',
     fc

@@ -16,7 +16,7 @@ const EXAMPLES = ['demo/box.gate', 'demo/wiring.gate', 'docs/notation.md']
   );
 
 /** Ways to say each clause that no example has. */
-const RARE = `box b: names 192.0.2.53, names 192.0.2.54, serves names, serves time, time 192.0.2.1 192.0.2.2, domain office.example, admin a b, forwards kiln.example 192.0.2.5 192.0.2.6, forwards shop.example 192.0.2.7
+const RARE = `box b: names 192.0.2.53, names 192.0.2.54, serves names, serves time, time 192.0.2.1 192.0.2.2, domain office.example, admin a b, priority 150, twin c priority 90, lowers 60 without up other, lowers 5 without up, forwards kiln.example 192.0.2.5 192.0.2.6, forwards shop.example 192.0.2.7
 port p1: label "a \\"b\\" \\\\", mac 02:61:00:00:00:01, mtu 1400, speed 2500, off
 port up: over p5 p6, label "u"
 port down: over p7 p8 by static fast

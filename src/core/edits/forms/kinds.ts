@@ -100,6 +100,17 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     NAMES,
     one('domain', slot('domain', 'word')),
     of('inside', rows(one('forwards', slot('domain', 'word'), ADDRESSES))),
+    rare(one('priority', slot('height', 'number'))),
+    rare(one('twin', slot('twin', 'word'), slot('height', 'number', { lead: 'priority', may: true }))),
+    rare(
+      rows(
+        one(
+          'lowers',
+          slot('height', 'number'),
+          slot('without', 'interface', { lead: 'without', many: true }),
+        ),
+      ),
+    ),
     serves('names'),
     serves('time'),
     TIME,
@@ -193,6 +204,14 @@ export const FORMS: Readonly<Record<Kind, readonly Field[]>> = {
     one('zone', slot('zone', 'zone')),
     choice('address', STATIC, DHCP, way('pppoe', 'address', 'address', 'by', 'pppoe')),
     rows(one('also', slot('own', 'own', { many: true })), 'own'),
+    rare(
+      one(
+        'virtual',
+        slot('addresses', 'address', { many: true }),
+        slot('id', 'number', { lead: 'id' }),
+        slot('with', 'address', { lead: 'with', may: true }),
+      ),
+    ),
     of('uplink', gatewayOf('gateway')),
     of(
       'uplink',

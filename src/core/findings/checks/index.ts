@@ -118,6 +118,10 @@ import { slaacNot64 } from './upstream/slaac-not-64';
 import { timeMissing } from './upstream/time-missing';
 import { delegatedWritten } from './passing/delegated-written';
 import { nameUnresolved } from './passing/name-unresolved';
+import { gatewayNotShared } from './pair/gateway-not-shared';
+import { publicNotShared } from './pair/public-not-shared';
+import { twinHalf } from './pair/twin-half';
+import { virtualOffSubnet } from './pair/virtual-off-subnet';
 import { onDemandAlone } from './upstream/on-demand-alone';
 import { shareAlone } from './upstream/share-alone';
 import { uplinkTie } from './upstream/uplink-tie';
@@ -245,6 +249,10 @@ export const STATED = [
   nameUnresolved,
   delegatedWritten,
   onDemandAlone,
+  virtualOffSubnet,
+  twinHalf,
+  gatewayNotShared,
+  publicNotShared,
   uplinkUnwatched,
   watchSingle,
 ] as const;

@@ -66,7 +66,7 @@ const once = (texts: readonly string[]): string[] => [...new Set(texts)];
 
 function interfaceOf({ name, statement, addresses, off }: Interface): YangInterface {
   const of = (four: boolean): YangAddress[] =>
-    [...new Map(addresses.map((a) => [a.prefix.address, a])).values()]
+    [...new Map(addresses.filter((a) => !a.virtual).map((a) => [a.prefix.address, a])).values()]
       .filter((a) => isIpv4(a.prefix.address) === four)
       .map((a) => ({ ip: formatIp(a.prefix.address), 'prefix-length': a.prefix.length }));
   const [ipv4, ipv6] = [of(true), of(false)];

@@ -7,6 +7,9 @@ import type { Span } from '../lexer';
 import type { Words } from '../reader';
 import { NOTE, addressList, mac, mtu } from './shared';
 
+/** RFC 9568 §5.2.4. */
+const DEFAULT_PRIORITY = 100;
+
 export const BOX = defineKind({
   kind: 'box',
   header: {},
@@ -24,6 +27,29 @@ export const BOX = defineKind({
       return reads(w, { domain: token.text, addresses: w.addressList().map((a) => a.value) });
     }, {}),
     serves: repeated((w) => w.oneOf(['names', 'time']), { serves: { words: ['names', 'time'] } }),
+    priority: once((w) => w.number(1, 254)),
+    twin: once(
+      (w, at) => {
+        const name = w.next();
+        if (name?.kind !== 'word') return w.fault('the name of the other box');
+        const priority = w.eat('priority') ? w.number(1, 254) : undefined;
+        return { value: { name: name.text, priority: priority?.value ?? DEFAULT_PRIORITY }, at };
+      },
+      { '*': { words: ['priority'] } },
+    ),
+    lowers: repeated(
+      (w, at) => {
+        const by = w.number(1, 254);
+        const without: Ref[] = [];
+        if (w.want('without'))
+          do {
+            const uplink = w.ref('an interface');
+            if (uplink) without.push(uplink);
+          } while (!w.done);
+        return by && without.length ? { by: by.value, without, at } : undefined;
+      },
+      { lowers: {}, '*': { names: ['interface'], words: ['without'] } },
+    ),
     admin: once((w) => listOf(w, 'a user name', () => w.next()?.value)),
     ...NOTE,
   },
@@ -34,6 +60,11 @@ export const BOX = defineKind({
     /** Static resolvers of the box itself. */
     names: joined(v.names),
     time: v.time ?? [],
+    /** Which of two boxes is the active one: the higher, as far as it is not lowered (RFC 9568 §5.2.4). */
+    priority: v.priority?.value ?? DEFAULT_PRIORITY,
+    twin: v.twin,
+    /** What is taken off the priority while an uplink is dead. */
+    lowers: v.lowers,
     servesNames: v.serves.some((s) => s.value === 'names'),
     servesTime: v.serves.some((s) => s.value === 'time'),
     admin: v.admin ?? [],

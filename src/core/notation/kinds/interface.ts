@@ -10,6 +10,7 @@ import type {
   At,
   GatewayClause,
   Ref,
+  VirtualClause,
   Who,
 } from '../ast';
 import { NONE, defineKind, flag, joined, listOf, once, repeated } from '../clause';
@@ -63,6 +64,7 @@ export const INTERFACE = defineKind({
     off: flag,
     address: once(readIpv4, { address: { words: ['by dhcp', 'by pppoe'] } }),
     also: repeated((w) => listOf(w, 'an address', () => w.also())),
+    virtual: once(readVirtual, { '*': { words: ['id', 'with'] } }),
     address6: repeated(readAddress6, {
       address6: { words: ['by slaac', 'by dhcpv6', 'from'] },
       from: { names: ['interface'] },
@@ -115,6 +117,8 @@ export const INTERFACE = defineKind({
       address: v.address,
       /** Secondary addresses, in order. */
       also: notTooMany(joined(v.also), problems),
+      /** What it shares with the twin of the box. */
+      virtual: v.virtual,
       address6: joined(v.address6),
       gateway: v.gateway,
       gateway6: v.gateway6,
@@ -198,6 +202,17 @@ function notTooMany(all: readonly At<AlsoItem>[], problems: Problems): readonly 
   if (extra)
     problems.syntax(extra.at, `${count} secondary addresses`, `at most ${MOST_ADDRESSES} on one interface`);
   return kept;
+}
+
+function readVirtual(w: Words, at: Span): At<VirtualClause> | undefined {
+  const addresses = w.addressList(['id', 'with']);
+  const six = addresses.find((a) => !isIpv4(a.value));
+  if (six) return w.problems.syntax(six.at, formatIp(six.value), 'an IPv4 address');
+  const id = w.want('id') ? w.number(1, 255) : undefined;
+  const other = w.eat('with') ? w.address() : undefined;
+  if (other && !isIpv4(other.value))
+    return w.problems.syntax(other.at, formatIp(other.value), 'an IPv4 address');
+  return addresses.length && id ? { value: { addresses, id: id.value, other }, at } : undefined;
 }
 
 function readAddress6(w: Words): At<Address6Source>[] | undefined {

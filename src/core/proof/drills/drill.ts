@@ -71,6 +71,8 @@ export interface Noticed {
   readonly dead?: DeadBecause;
   /** It was on demand, and asks for its addresses now. */
   readonly called?: true;
+  /** Of two boxes this one has what they share on it now, or no more; nothing of an uplink then. */
+  readonly shared?: { readonly box: string; readonly isActive: boolean };
   /** Flows that ended with it. */
   readonly ended: readonly EndedFlow[];
   /** Where it is used again: flows that began elsewhere meanwhile, and go on there until they end. */
@@ -268,8 +270,15 @@ function noticedOf(heard: readonly Happening[], begin: number, end: number): Not
     if (h.what === 'called') out.push({ at, interface: h.interface, called: true, ended: [] });
     // That whoever is called has no address yet says nothing.
     else if (h.what === 'uplink' && h.dead === 'address' && isCalled(out.at(-1), h)) continue;
+    else if (h.what === 'took-over' || h.what === 'stood-by')
+      out.push({
+        at,
+        interface: h.interface,
+        shared: { box: h.box, isActive: h.what === 'took-over' },
+        ended: [],
+      });
     else if (h.what === 'uplink') out.push({ at, interface: h.interface, dead: h.dead, ended: [] });
-    else {
+    else if ('flows' in h) {
       // Flows end or stay with the uplink that was told just before; one of before the drill is none of its business.
       const told = out.pop();
       if (told)

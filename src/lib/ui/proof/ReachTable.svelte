@@ -38,12 +38,19 @@
    * whole table anew with every row that is drawn.
    */
   const widthOf = (c: (typeof columns)[number]): number => {
-    const texts = rows.map((r) => {
+    const lengths = rows.map((r) => {
       const cell = cellAt(r.i, c.i);
-      return (cell?.text.length ?? 0) + (cell?.was ? cell.was.length + 6 : 0);
+      const text = (cell?.text.length ?? 1) + (cell?.was === undefined ? 0 : cell.was.length + 5);
+      // An address stands in the wider letters.
+      return Math.max(text * LETTER, cell?.leavesAs ? cell.leavesAs.length + 4 : 0);
     });
-    return Math.min(34, Math.max(8, c.end.text.length, ...texts)) + 3;
+    return Math.min(30, Math.max(4, c.end.text.length, ...lengths)) + 2.5;
   };
+  /** How wide a letter of running text is, of a digit. */
+  const LETTER = 0.9;
+  const first = $derived(
+    Math.min(30, Math.max(10, ...rows.map((r) => r.end.text.length + (isHost(r.end) ? 8 : 0)))) + 2.5,
+  );
   const widths = $derived(abreast.map(widthOf));
   const wordOf = (e: ReachEndView): string =>
     e.kind === 'box' ? 'box' : e.kind === 'zone' || e.kind === 'internet' ? e.name : `${e.kind} ${e.name}`;
@@ -152,11 +159,11 @@
     <div class="max-h-[26rem] overflow-auto">
       <table
         class="reach"
-        style:width={`calc(12rem + ${widths.reduce((sum, w) => sum + w, 0)}ch)`}
+        style:width={`${widths.reduce((sum, w) => sum + w, first)}ch`}
         data-testid="reach-table"
       >
         <colgroup>
-          <col style:width="12rem" />
+          <col style:width={`${first}ch`} />
           {#each widths as w, n (n)}<col style:width={`${w}ch`} />{/each}
         </colgroup>
         <thead>
