@@ -13,6 +13,7 @@ import {
   pairedInterfaces,
   routingSwitch,
   segmentOf,
+  twinAddresses,
   twinSite,
 } from '#core/site';
 import type { Circuit, Far, Landing, Port, RouterLeg, Site, Station, Wiring } from '#core/site';
@@ -148,7 +149,8 @@ export class Bench {
     const other = twinSite(site);
     // Of the twin only what it shares is told: its uplinks are those of the box.
     const told: Told = (h) => (h.what === 'took-over' || h.what === 'stood-by') && options.tell?.(h);
-    if (other) this.twin = new Box(other, this.wiring, this.scheduler, this.chance, trace, told);
+    // A wiring of its own, as what is remembered of one speaks of the interfaces of one site.
+    if (other) this.twin = new Box(other, { ...this.wiring }, this.scheduler, this.chance, trace, told);
     const names = new Map(
       this.wiring.fars.map((f) => [f.name, f.addresses] as const).filter(([, a]) => a.length),
     );
@@ -180,6 +182,7 @@ export class Bench {
       ...this.wiring.stations.flatMap((s) => (s.address && !s.off ? [s.address.address] : [])),
       ...this.wiring.routers.flatMap((r) => r.legs.map((l) => l.address.address)),
       ...this.site.interfaces.flatMap((i) => i.addresses.map((a) => a.prefix.address)),
+      ...twinAddresses(this.site.interfaces),
     ];
     return all.filter(isIpv4).filter((a) => contains(network, a));
   }

@@ -445,7 +445,8 @@ export class BoxInterface implements SegmentSide {
 
   private share(scheduler: Scheduler, own: Ipv4): VirtualRouter | undefined {
     const { shared } = this.def;
-    if (!shared || this.session) return undefined;
+    // On a port that is off nobody is there to share with.
+    if (!shared || this.session || !this.nics.some((n) => n.on)) return undefined;
     const { id, addresses } = shared;
     const source = virtualMac(id);
     return new VirtualRouter(scheduler, {

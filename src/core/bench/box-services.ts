@@ -1,7 +1,15 @@
 /** What the box does for others in its own name: lending addresses, resolving names, telling the time. */
 import { OPTION_NAMES, contains, isIpv4 } from '#core/addr';
 import type { DhcpOption, Ip, Ipv4, Prefix } from '#core/addr';
-import { forwardedTo, gatewayAddress, interfaceAt, poolOf, recordNames, recordOf } from '#core/site';
+import {
+  forwardedTo,
+  gatewayAddress,
+  interfaceAt,
+  poolOf,
+  recordNames,
+  recordOf,
+  twinAddresses,
+} from '#core/site';
 import type { Interface, Site, Wiring } from '#core/site';
 import { DNS_TYPE, RCODE, decodeDns, encodeDns, reverseName } from '#core/wire';
 import type { Dns } from '#core/wire';
@@ -29,7 +37,7 @@ export function poolsOf(site: Site, wiring: Wiring, def: Interface): DhcpServer 
     address: primary.address,
     pools,
     keeps: reserved.flatMap(({ address, mac }) => (isIpv4(address) ? [{ address, mac }] : [])),
-    taken: new Set([...own.map((p) => p.address), ...fixed]),
+    taken: new Set([...own.map((p) => p.address), ...fixed, ...twinAddresses([def])]),
     terms: (address) => {
       const home = own.find((p) => contains(p, address));
       if (!home) return undefined;

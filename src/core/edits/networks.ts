@@ -126,7 +126,17 @@ export interface CloneTerms {
 }
 
 /** Clauses of an interface that are only its own. */
-const OWN_CLAUSES = new Set(['address', 'also', 'virtual', 'address6', 'lends', 'keeps', 'mac', 'note', 'off']);
+const OWN_CLAUSES = new Set([
+  'address',
+  'also',
+  'virtual',
+  'address6',
+  'lends',
+  'keeps',
+  'mac',
+  'note',
+  'off',
+]);
 const CARRIERS = new Set(['on', 'bridge', 'pppoe', 'loopback']);
 
 /**
@@ -183,9 +193,7 @@ export function cloneNetwork(site: Site, iface: Interface, terms: CloneTerms): T
     ...iface.statement.keeps.map((k) => `keeps ${formatIp(k.address.value)}`),
     ...iface.addresses
       .filter((a) => !a.primary)
-      .map((a) =>
-        a.virtual ? `virtual ${formatIp(a.prefix.address)}` : `also ${formatPrefix(a.prefix)}`,
-      ),
+      .map((a) => (a.virtual ? `virtual ${formatIp(a.prefix.address)}` : `also ${formatPrefix(a.prefix)}`)),
     ...site.doors
       .filter((d) => d.inside?.type === 'addresses' && contains(from, d.inside.range.first))
       .map((d) => `door ${d.name}`),

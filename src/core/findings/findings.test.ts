@@ -169,6 +169,16 @@ const ROWS: readonly Row[] = [
     subject: 'station/twin',
   },
   {
+    code: 'address-duplicate',
+    raise: pair()
+      .concat('station other: at p5, address 10.61.20.3/24\n')
+      .replace(': at p2', ': at core/1')
+      .replace(': at p5', ': at core/2')
+      .replace('station', 'switch core: at p2, jack 1 tag 1, jack 2 tag 1\nstation'),
+    near: pair(),
+    says: /10\.61\.20\.3 .*the twin on desk/,
+  },
+  {
     code: 'mac-duplicate',
     raise: more('port p1: mac 02:61:00:00:00:01', 'port p2: mac 02:61:00:00:00:01'),
     near: more('port p1: mac 02:61:00:00:00:01', 'port p2: mac 02:61:00:00:00:02'),

@@ -7,7 +7,7 @@ import { FAMILIES, doorPlaces, exitsOf, judgeOnSets, promiseNow, spotOf } from '
 import type { Place, Reach } from '#core/reach';
 import { kindOf } from '#core/semantics';
 import type { DoorRule } from '#core/semantics';
-import { addressesOf, interfaceAt, macFor, networksOf, stationsOf } from '#core/site';
+import { addressesOf, interfaceAt, macFor, networksOf, stationsOf, twinAddresses } from '#core/site';
 import type { Far, Interface, Prospects, Site, Station } from '#core/site';
 import { PROBE } from './desks';
 
@@ -53,6 +53,7 @@ export function probeOn(
     ...addressesOf(iface, prospects).map((a) => a.address),
     ...[...prospects.stations.values(), ...prospects.stations6.values()].map((p) => p.address),
     ...wiring.routers.flatMap((r) => r.legs.map((l) => l.address.address)),
+    ...twinAddresses([iface]),
   ]);
   const { first, last } = hostRange(net);
   let address = wanted;
@@ -171,14 +172,14 @@ export function extrasFor(reach: Reach): Extras {
         }
     }
     for (const family of FAMILIES) {
-      // Who has the very address that is asked for cannot ask, nor be asked: somebody beside them is.
+      // Who has the very address that is asked for cannot ask, nor be asked: somebody beside them is, or somebody with
+      // that address in another table.
       for (const [who, other] of [whos, [...whos].reverse()]) {
         const places = who ? reach.places(who, family) : [];
         const spots = other ? spotsOf(reach, other, family) : IpSet.empty;
         for (const host of places)
           if (host.station && host.addresses.within(spots))
-            for (const place of places)
-              if (place.at === host.at) seat(place, place.addresses.ranges[0]!.first);
+            for (const place of places) seat(place, place.addresses.ranges[0]!.first);
       }
     }
     if (promise.says === 'leaves-as') for (const exit of exitsOf(reach, promise)) addFar(exit);

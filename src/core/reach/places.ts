@@ -25,6 +25,7 @@ import {
   routersOn,
   stationsBehind,
   stationsOf,
+  twinAddresses,
   zoneNamed,
 } from '#core/site';
 import type { Far, Interface, Station } from '#core/site';
@@ -75,14 +76,15 @@ export function stationGateway(
 const sameNet = (a: Prefix, b: Prefix): boolean =>
   rangeContains(hostRange(a), b.address) || a.address === b.address;
 
-/** The hosts that may sit on the segment of an interface: its networks without what the box and routers answer for. */
+/** The hosts that may sit on the segment of an interface: its networks without what the box, its twin and routers answer for. */
 function hostsOn(g: Model, iface: Interface): IpSet {
   const nets = networksOf(iface, g.prospects);
   // A network of one address is a line to one neighbour, and that address is the box.
   const hosts = IpSet.of(nets.map((n) => hostRange(n)));
   const own = addressesOf(iface, g.prospects).map((a) => a.address);
   const routers = routersOn(g.wiring, `interface ${iface.name}`).map(({ leg }) => leg.address.address);
-  return hosts.minus(IpSet.ofAddresses([...own, ...routers, ...proxiedBy(g.site, iface)]));
+  const others = [...routers, ...twinAddresses([iface]), ...proxiedBy(g.site, iface)];
+  return hosts.minus(IpSet.ofAddresses([...own, ...others]));
 }
 
 /** Everything behind an interface: its hosts, and beyond them what static routes and known hosts say. */

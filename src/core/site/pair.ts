@@ -15,6 +15,10 @@ export const pairedInterfaces = (site: Site): Interface[] =>
 export const gatewayAddress = (iface: Interface, home: Prefix<Ipv4>): Ipv4 =>
   iface.shared?.addresses.find((a) => sameNetwork(a, home)) ?? home.address;
 
+/** The addresses that a twin has on some interfaces: somebody has them, whom nobody asks for anything. */
+export const twinAddresses = (interfaces: readonly Interface[]): Ipv4[] =>
+  interfaces.flatMap((i) => i.shared?.other ?? []);
+
 const sameNetwork = (a: Ipv4, { address, length }: Prefix<Ipv4>): boolean =>
   length === 0 || a >>> (32 - length) === address >>> (32 - length);
 

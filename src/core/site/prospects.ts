@@ -19,6 +19,7 @@ import { foreseenNames } from './resolving';
 import { interfaceAt, isLit, landed, meantAt, segmentOf } from './segments';
 import type { Landing } from './segments';
 import { primaryAddress, staticNetworks } from './site';
+import { twinAddresses } from './pair';
 import { interfaceMac } from './wiring';
 import type { Interface, Pool, Site } from './types';
 import type { Circuit, Station, Wiring } from './wiring';
@@ -186,7 +187,8 @@ export function foresee(site: Site, wiring: Wiring, observed: Partial<UplinksLea
   // A server asks before it offers, so that what a router or the box has is not given either.
   for (const iface of site.interfaces)
     for (const port of iface.ports)
-      for (const { prefix } of iface.addresses) takenAt({ port, tag: iface.tag }).add(prefix.address);
+      for (const address of [...iface.addresses.map((a) => a.prefix.address), ...twinAddresses([iface])])
+        takenAt({ port, tag: iface.tag }).add(address);
   for (const { landing, address } of wiring.routers.flatMap((r) => r.legs))
     takenAt(landing).add(address.address);
   for (const s of wiring.stations) {

@@ -235,6 +235,8 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
               { weight: 1, arbitrary: fc.constant(true) },
             ),
             guard: maybe(', guard'),
+            // Shared with a second box, which there may be.
+            shared: shape.odd ? pick('', '', '', ' ', ' with .253') : fc.constant(''),
             trunk: fc.boolean(),
             other: tables ? maybe(', table blue', 2) : fc.constant(''),
             station: pick(
@@ -316,7 +318,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         const lends =
           { dhcp: ', lends .50-.60', relayed: `, relays 10.99.${n}.5`, split: ', lends .50' }[r.station] ??
           '';
-        const iface = `interface ${name}-net: ${carrier}, zone ${name}${r.other}, address 10.61.${n}.1/24${r.also ? `, also 10.61.${n + 10}.1/24` : ''}${ip6}${lends}${r.answers}${r.guard}${r.off}\n`;
+        const iface = `interface ${name}-net: ${carrier}, zone ${name}${r.other}, address 10.61.${n}.1/24${r.also ? `, also 10.61.${n + 10}.1/24` : ''}${r.shared && `, virtual .254 id ${n}${r.shared.trimEnd()}`}${ip6}${lends}${r.answers}${r.guard}${r.off}\n`;
         const at = (clauses: string) => `station ${name}-pc: at ${plug}, ${clauses}${r.listens}\n`;
         const own = `10.61.${n}.10`;
         const gw = `, gateway 10.61.${n}.1`;
@@ -374,6 +376,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             answers,
             guard: maybe(', guard'),
             also: first ? maybe(', also .19') : fc.constant(''),
+            shared: shape.odd ? maybe(', virtual .22 id 1 with .21') : fc.constant(''),
             translating: maybe(', translating'),
             table: tables && !first ? maybe(', table blue') : fc.constant(''),
             priority: shares
@@ -406,8 +409,11 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
               r.line === 'supposed'
                 ? ''
                 : `circuit ${name}-line: at ${first ? 'p1' : 'p2'}, block ${circuit}, gateway .17${r.translating}${ip6 ? ', block6 2001:db8:1::/64' : ''}${routes}\n`;
-            const said = own ? `, address ${own}${own === usual ? r.also : ''}` : '';
-            return `interface ${name}: on ${first ? 'p1' : 'p2'}, zone world${r.table}${said}${ip6}${r.priority}${r.answers}${r.guard}${r.block}${r.way === 'off' && !first ? ', off' : ''}\n${circuitText}`;
+            const said = own ? `, address ${own}${own === usual ? `${r.also}${r.shared}` : ''}` : '';
+            const line = `interface ${name}: on ${first ? 'p1' : 'p2'}, zone world${r.table}${said}${ip6}${r.priority}${r.answers}${r.guard}${r.block}${r.way === 'off' && !first ? ', off' : ''}`;
+            // An uplink that rests shares nothing.
+            const text = line.includes('on-demand') ? line.replace(/, virtual [^,]+/, '') : line;
+            return `${text}\n${circuitText}`;
           });
       };
       return fc
@@ -473,13 +479,15 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           }) => {
             const nets = netsText(made, twin);
             const trunk = nets.join('').includes('on p3');
+            const two = /virtual .* with/.test(u.join('') + nets.join(''));
             return oneTable(
-              zones
-                .map(
-                  (z, i) =>
-                    `zone ${z}:${z === 'world' ? ' upstream' : ''}${within[i] && z === 'world' ? ',' : ''}${within[i]}\n`,
-                )
-                .join('') +
+              (two ? 'box tide: priority 150, twin other\n' : '') +
+                zones
+                  .map(
+                    (z, i) =>
+                      `zone ${z}:${z === 'world' ? ' upstream' : ''}${within[i] && z === 'world' ? ',' : ''}${within[i]}\n`,
+                  )
+                  .join('') +
                 (tables && !routes ? 'table blue:\n' : '') +
                 u.join('') +
                 (trunk

@@ -109,6 +109,14 @@ export const INTERFACE = defineKind({
           `\`${other.by}\` beside \`${carrier.by}\``,
           'one of `on`, `bridge`, `pppoe`, `loopback`',
         );
+    const lonely =
+      carrier?.by === 'pppoe' || carrier?.by === 'loopback' ? carrier.by : v['on-demand'] && 'on-demand';
+    if (v.virtual && lonely)
+      problems.syntax(
+        v.virtual.at,
+        `\`virtual\` beside \`${lonely}\``,
+        'an interface on ports that is always up, as the other box is on the same wire',
+      );
     return {
       carrier,
       zone: v.zone,

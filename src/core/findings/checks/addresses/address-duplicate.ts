@@ -28,6 +28,21 @@ export const addressDuplicate = check({
     }
     const anywhere = new Map<string, { who: string; statement: Statement }>();
     for (const [key, one] of seen) memo(anywhere, key.slice(key.indexOf(' ') + 1), () => one);
+    // What the other of two boxes has is nobody else's either.
+    for (const iface of live(c.site)) {
+      const { other } = iface.shared ?? {};
+      const key = other !== undefined && `${iface.table} ${formatIp(other)}`;
+      if (!key) continue;
+      const taken = seen.get(key);
+      if (taken)
+        yield {
+          statement: iface.statement,
+          at: iface.statement.virtual?.value.other?.at,
+          others: [taken.statement],
+          values: { address: formatIp(other), name: `the twin on ${iface.name}`, other: taken.who },
+        };
+      else seen.set(key, { who: `the twin on ${iface.name}`, statement: iface.statement });
+    }
     const own = (address: Ip, table?: string) =>
       table === undefined ? anywhere.get(formatIp(address)) : seen.get(`${table} ${formatIp(address)}`);
     for (const iface of live(c.site))
