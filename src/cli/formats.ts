@@ -6,8 +6,8 @@ import { readLinuxBox } from '#core/formats/linux';
 import type { LinuxReports } from '#core/formats/linux';
 import { wiringSheet } from '#core/formats/wiring';
 import { readYang, writeYang } from '#core/formats/yang';
-import { leaveSecretsOut } from '#core/edits';
-import { oneLine, parseDocument, printDocument } from '#core/notation';
+import { leaveSecretsOut, siteAfter, toTwin } from '#core/edits';
+import { isOfBox, oneLine, parseDocument, printDocument } from '#core/notation';
 import type { Document } from '#core/notation';
 import { generationOf, scriptOf } from '#core/linux';
 import { modelOf } from '#core/model';
@@ -79,7 +79,7 @@ export function readBox(given: { link?: string; addr?: string; route?: string })
   return withLeft(read.value);
 }
 
-const FORMS = ['notation', 'json', 'linux', 'wiring-sheet'] as const;
+const FORMS = ['notation', 'json', 'linux', 'wiring-sheet', 'twin'] as const;
 
 /** The documents of files, without the secrets of logins unless they are asked for; how many were left out is told. */
 function readToHandOn(
@@ -116,6 +116,21 @@ export function convert(files: readonly string[], to: string, withSecrets = fals
     case 'wiring-sheet': {
       const sheet = wiringSheet(readModel(files));
       return { text: wiringSheetText(sheet), json: sheet, status: 0 };
+    }
+    case 'twin': {
+      const { documents, note } = readToHandOn(files, withSecrets);
+      const site = buildSite(documents);
+      const changes = toTwin(site);
+      if (!changes)
+        throw new Unusable(
+          'the text speaks of no second box; write `twin NAME` at the box and `virtual A id N with B` at interfaces',
+          { file: files[0]! },
+        );
+      const text = siteAfter(site, changes)
+        .documents.filter((d) => d.statements.some(isOfBox))
+        .map((d) => d.text)
+        .join('\n');
+      return { text, json: { text }, status: 0, note };
     }
     case 'notation': {
       const { documents, note } = readToHandOn(files, withSecrets);

@@ -121,7 +121,10 @@ function program(report: (outcome: CommandResult, json: boolean) => void): Comma
       report(readBox(o), !!o.json),
     );
   command('convert <files...>', 'writes files in another form, or lays them out anew')
-    .requiredOption('--to <form>', 'notation, json, linux or wiring-sheet')
+    .requiredOption(
+      '--to <form>',
+      'notation, json, linux, wiring-sheet, or twin (the box file of the second of two boxes)',
+    )
     .option('--with-secrets', 'keep the secrets of logins, which are left out otherwise')
     .action((files: string[], o: { json?: boolean; to: string; withSecrets?: boolean }) =>
       report(convert(files, o.to, !!o.withSecrets), !!o.json),

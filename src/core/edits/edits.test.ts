@@ -3,6 +3,8 @@ import fc from 'fast-check';
 import { mustIpv4, mustPrefix } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import { diffSites } from '#core/change';
+import { twinSite } from '#core/site';
+import type { Site } from '#core/site';
 import { maskSecrets } from '#core/notation';
 import { changeTexts } from '#words';
 import { GOOD, changed, codesOf, good, siteFrom } from '#core/testkit';
@@ -19,6 +21,7 @@ import {
   readSaid,
   rename,
   replug,
+  toTwin,
   toggleMember,
   withSecretsOf,
   writeInside,
@@ -308,6 +311,47 @@ describe('secrets', () => {
     expect(texts).to.deep.equal(['a: another secret', 'circuit c: another secret']);
     const gone = [...diffSites(was!, siteFrom('')), ...diffSites(siteFrom(''), was!)].flatMap(changeTexts);
     expect(gone.join()).to.not.contain('old-one');
+  });
+});
+
+describe('the text of the second of two boxes', () => {
+  const TWO = `box a: names 192.0.2.53, priority 150, twin b priority 90, lowers 60 without line spare, lowers 5 without spare
+port p1: mac 02:61:00:00:00:01
+zone world: upstream
+zone office:
+interface line: on p1, zone world, address 198.51.100.19/29, also .21, virtual .18 id 1 with .20, gateway .17
+interface spare: on p5, zone world, address by dhcp, priority 2
+interface desk: on p3 tag 20, zone office, address 10.61.20.2/24, virtual .1 .4 id 20 with .3, lends .50-.99 gateway .9,
+  also 10.61.21.1/24, address6 2001:db8:20::1/64, advertises, mac 02:61:00:00:00:02, answers ping
+passage office > world: allow
+leave any > spare: as interface
+`;
+  /** What of a site is another box's: names and addresses. */
+  const seen = (s: Site) => ({
+    box: [s.box!.name, s.box!.priority, s.box!.twin?.value],
+    lowers: s.box!.lowers.map((l) => [l.by, l.without.map((u) => u.name)]),
+    macs: [...s.ports.values()].map((p) => p.mac),
+    interfaces: s.interfaces.map((i) =>
+      i.off
+        ? [i.name, 'off']
+        : [i.name, i.addresses.map((a) => a.prefix), i.shared, i.pools, i.mac, i.gateway],
+    ),
+  });
+
+  it('is what the bench takes for the second box, and the first again of what both have', () => {
+    const first = siteFrom(TWO);
+    const text = changed(TWO, toTwin(first)!);
+    const second = siteFrom(text);
+    expect(second.statements.filter((s) => s.broken)).to.deep.equal([]);
+    expect(seen(second)).to.deep.equal(seen(twinSite(first)!));
+    // What nobody has is written as it was.
+    expect(text).to.include('leave any > spare: as interface').and.include('lends .50-.99 gateway .9');
+    const back = siteFrom(changed(text, toTwin(second)!));
+    expect(seen(back)).to.deep.equal(seen(twinSite(second)!));
+    expect(back.interfaces.find((i) => i.name === 'desk')!.addresses[0]).to.deep.include({
+      prefix: mustPrefix('10.61.20.2/24'),
+    });
+    expect(toTwin(siteFrom(GOOD))).to.equal(undefined);
   });
 });
 
