@@ -12,6 +12,8 @@ udhcpc udhcpc
 kea-dhcp6 kea-dhcp6-server
 radvd radvd
 dhcrelay isc-dhcp-relay
+keepalived keepalived
+tcpdump tcpdump
 systemd-nspawn systemd-container
 /lib/systemd/systemd systemd
 dbus-daemon dbus

@@ -307,6 +307,19 @@ station server: at p2, address 10.61.20.5/24, gateway 10.61.20.1, listens tcp 84
     expect(run(['review', box!, odd, '--html']).out).to.contain('label &quot;&lt;b&gt;&amp;&quot;');
   });
 
+  it('two boxes: the text of the second, who is changed first, and what fails is put to the bench', () => {
+    const pair = 'tests/corpus/sites/ten-pair.gate';
+    const twin = run(['convert', pair, '--to', 'twin']);
+    expect(twin.out).to.match(/^box second: .*priority 100, twin first priority 150/m);
+    expect(twin.out).to.match(/address 10\.61\.20\.3\/24, virtual 10\.61\.20\.1 id 20 with 10\.61\.20\.2/);
+    expect(run(['convert', good, '--to', 'twin']).status).to.equal(2);
+    const changed = put('changed.gate', readFileSync(pair, 'utf8').replace('lends .50-.99', 'lends .50-.98'));
+    expect(run(['plan', pair, changed]).out).to.match(/^second, which stands by, comes first/);
+    expect(run(['prove', pair, '--cut', 'first']).out).to.match(
+      /✓ line \d+: expect office reaches internet$/m,
+    );
+  });
+
   it('read-handoff, read-box and convert', () => {
     const sheet = json(['read-handoff', 'tests/corpus/sheets/labelled.txt']);
     expect(Object.keys(sheet.doc)).to.deep.equal(['found', 'missing', 'contradictions', 'statement']);

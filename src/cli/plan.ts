@@ -1,6 +1,6 @@
 /** `plan`: what changes from one box file to another, in which order, and what it does to the seat. */
 import type { Day } from '#core/base';
-import { planCrossing, slowCrossings } from '#core/change';
+import { planCrossing, slowCrossings, standbyFirst } from '#core/change';
 import type { Plan, SlowCrossing } from '#core/change';
 import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
@@ -8,7 +8,16 @@ import { isOfBox, parseDocument, printStatement } from '#core/notation';
 import type { Document } from '#core/notation';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
-import { FATE_WORDS, changeTexts, contactText, slowLine, slowRest, stepLine, todoText } from '#words';
+import {
+  FATE_WORDS,
+  changeTexts,
+  contactText,
+  slowLine,
+  slowRest,
+  standbyText,
+  stepLine,
+  todoText,
+} from '#words';
 import { Unusable, readSound } from './input';
 import type { CommandResult } from './outcome';
 
@@ -27,6 +36,8 @@ export function planFiles(
     const todo = todoText(step, plan);
     return { text: stepLine(step, plan), seat: step.fate, ...(todo === undefined ? {} : { todo }) };
   });
+  const pair = plan.changes.length ? standbyFirst(before.site, after.site) : undefined;
+  const standby = pair && standbyText(pair);
   const json = {
     changes: plan.changes.flatMap((c) =>
       changeTexts(c).map((text) => ({
@@ -37,10 +48,11 @@ export function planFiles(
     ),
     steps,
     lockout: plan.lockout,
+    ...(standby === undefined ? {} : { standby }),
   };
   return {
     json,
-    text: `${[...linesOf(plan, steps), ...slowLines(slowCrossings(before, after.site))].join('\n')}\n`,
+    text: `${[...(standby === undefined ? [] : [standby]), ...linesOf(plan, steps), ...slowLines(slowCrossings(before, after.site))].join('\n')}\n`,
     status: plan.lockout ? 1 : 0,
   };
 }

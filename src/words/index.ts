@@ -40,7 +40,16 @@ export { bookHtml, bookMarkdown, bookOf, htmlText, isBooked } from './book';
 export type { Book, BookTable, BookTold } from './book';
 export { planFaultText } from './plan-sheet';
 export { jackTagsText, wiringSheetText } from './wiring';
-export { FATE_WORDS, contactText, deskText, slowLine, slowRest, stepLine, todoText } from './plan';
+export {
+  FATE_WORDS,
+  contactText,
+  deskText,
+  slowLine,
+  slowRest,
+  standbyText,
+  stepLine,
+  todoText,
+} from './plan';
 export { WHY_TEXTS, cellText, changeOfReachText, endText, serviceWords, whyText } from './reach';
 export { wayText } from './way';
 export { notSaidText } from './said';

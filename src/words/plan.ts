@@ -25,6 +25,16 @@ export function deskText({ what, seat, leased, instead }: DeskMove): string {
   return what === 'replug' ? `move the cable to ${there}, then ${by}` : by;
 }
 
+/** Which of two boxes comes first. */
+export const standbyText = ({
+  standby,
+  active,
+}: {
+  readonly standby: string;
+  readonly active: string;
+}): string =>
+  `${standby}, which stands by, comes first, with its own text; then ${active}, for which it takes over meanwhile.`;
+
 /** What a step does, in one line. */
 export function stepLine(step: PlanStep, plan: Plan): string {
   const who = plan.seat?.name ?? 'the desk';

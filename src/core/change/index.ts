@@ -11,3 +11,4 @@ export { slowCrossings } from './slow';
 export type { SlowCrossing, SlowStep } from './slow';
 export { TRIAL_SECONDS, factoryBox, sameFiles, secondsFor, stepBox } from './trial';
 export type { BoxEvent, BoxFile, BoxState, Files, HistoryEntry, Refusal, Trial } from './trial';
+export { standbyFirst } from './standby';

@@ -17,6 +17,8 @@ export interface SiteShape {
   readonly odd: boolean;
   /** Routers inside, with stations behind them. */
   readonly routers: boolean;
+  /** A second box, and addresses that both share. */
+  readonly two: boolean;
   /** How many promises at most. */
   readonly promises: number;
 }
@@ -29,6 +31,7 @@ export const EVERYTHING: SiteShape = {
   uplinks: 2,
   odd: true,
   routers: true,
+  two: true,
   promises: 0,
 };
 
@@ -236,7 +239,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             ),
             guard: maybe(', guard'),
             // Shared with a second box, which there may be.
-            shared: shape.odd ? pick('', '', '', ' ', ' with .253') : fc.constant(''),
+            shared: shape.two ? pick('', '', '', ' ', ' with .253') : fc.constant(''),
             trunk: fc.boolean(),
             other: tables ? maybe(', table blue', 2) : fc.constant(''),
             station: pick(
@@ -376,7 +379,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             answers,
             guard: maybe(', guard'),
             also: first ? maybe(', also .19') : fc.constant(''),
-            shared: shape.odd ? maybe(', virtual .22 id 1 with .21') : fc.constant(''),
+            shared: shape.two ? maybe(', virtual .22 id 1 with .21') : fc.constant(''),
             translating: maybe(', translating'),
             table: tables && !first ? maybe(', table blue') : fc.constant(''),
             priority: shares

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { FATE_WORDS } from '#words';
+  import { standbyFirst } from '#core/change';
+  import { FATE_WORDS, standbyText } from '#words';
   import Term from '../controls/Term.svelte';
   import { useSession } from '../../session/index';
   import type { PlanStepView, PlanView } from '../../session/index';
@@ -15,6 +16,7 @@
     planned: (toDo: number) => void;
   } = $props();
   const session = useSession();
+  const pair = $derived(standbyFirst(session.runningSite, session.site));
   const WAIT = 400;
   let plan = $state.raw<PlanView>();
   let looking = $state(false);
@@ -99,6 +101,9 @@
       {/if}
     </div>
     {#if plan}
+      {#if pair && plan.steps.length}<p class="mb-2 font-semibold" data-testid="standby">
+          {standbyText(pair)}
+        </p>{/if}
       <p class="mb-2" data-testid="crossing-seat">
         {#if !plan.seat}
           Nobody is known to sit anywhere: write <span class="mono">seat</span> in a station of the wiring.
