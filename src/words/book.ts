@@ -41,6 +41,8 @@ const USES = {
   gateway: 'gateway',
   box: 'the box',
   also: 'secondary',
+  shared: 'shared by both boxes',
+  twin: 'the second box',
   door: '',
   leaves: '',
   free: 'free',

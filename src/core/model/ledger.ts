@@ -7,7 +7,7 @@ import { addressesOf, circuitsOf } from '#core/site';
 import type { Interface, Prospects } from '#core/site';
 import type { Model } from './model';
 
-export type LedgerUse = 'gateway' | 'box' | 'also' | 'door' | 'leaves' | 'free';
+export type LedgerUse = 'gateway' | 'box' | 'also' | 'shared' | 'twin' | 'door' | 'leaves' | 'free';
 
 export interface LedgerLine {
   readonly address: Ipv4;
@@ -74,7 +74,8 @@ function usesOf({ site, wiring, prospects }: Model, iface: Interface): Uses {
   if (iface.gateway.by === 'address') add(iface.gateway.address, 'gateway');
   for (const circuit of circuitsOf(wiring, iface)) if (!circuit.supposed) add(circuit.gateway, 'gateway');
   for (const own of iface.addresses)
-    add(own.prefix.address, own.primary ? 'box' : 'also', iface.statement.subject);
+    add(own.prefix.address, own.primary ? 'box' : own.virtual ? 'shared' : 'also', iface.statement.subject);
+  add(iface.shared?.other, 'twin', iface.statement.subject);
   add(learnedBy(prospects, iface)?.address, 'box', iface.statement.subject);
   for (const door of site.doors)
     if (door.outside)

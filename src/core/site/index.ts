@@ -75,4 +75,4 @@ export {
   wantsDelegation,
 } from './prospects';
 export type { Learned, Learned6, Prospects, UplinksLearned } from './prospects';
-export { gatewayAddress, pairedInterfaces, twinAddresses, twinSite } from './pair';
+export { boxNames, gatewayAddress, pairedInterfaces, twinAddresses, twinSite } from './pair';

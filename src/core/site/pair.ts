@@ -15,6 +15,12 @@ export const pairedInterfaces = (site: Site): Interface[] =>
 export const gatewayAddress = (iface: Interface, home: Prefix<Ipv4>): Ipv4 =>
   iface.shared?.addresses.find((a) => sameNetwork(a, home)) ?? home.address;
 
+/** The names of two boxes, each of which may fail as a whole; none where there is one. */
+export function boxNames(site: Site): readonly string[] {
+  const twin = twinSite(site);
+  return twin ? [site.box!.name, twin.box!.name] : [];
+}
+
 /** The addresses that a twin has on some interfaces: somebody has them, whom nobody asks for anything. */
 export const twinAddresses = (interfaces: readonly Interface[]): Ipv4[] =>
   interfaces.flatMap((i) => i.shared?.other ?? []);

@@ -130,7 +130,7 @@ export const LEAVE_AS: Gesture = {
   asks: (model, place, put) => {
     const { site } = model;
     const usable = ledgerOf(model).filter((l) => !l.uses.some((u) => u.use === 'gateway'));
-    const free = usable.filter((l) => l.uses[0]?.use === 'free' || l.uses[0]?.use === 'also');
+    const free = usable.filter((l) => ['free', 'also', 'shared'].includes(l.uses[0]?.use ?? ''));
     const address = put['address'] ?? place.address ?? (free[0] ? formatIp(free[0].address) : '');
     const parsed = parseIp(address);
     const own = parsed === undefined ? undefined : uplinkOf(site, parsed);

@@ -4,10 +4,11 @@
  */
 import { PROTO, formatIp, isIpv4, serviceTakes } from '#core/addr';
 import type { FlowService, Ip } from '#core/addr';
-import type { Attempt, Bench } from '#core/bench';
+import type { Attempt, Bench, Step } from '#core/bench';
 import type { Model } from '#core/model';
 import type { Reach } from '#core/reach';
 import type { DoorRule } from '#core/semantics';
+import { boxNames } from '#core/site';
 import { askFor } from '../asking';
 import { desksOf } from '../desks';
 import { endOf } from '../explain';
@@ -88,6 +89,7 @@ export function faultsOf({ site, wiring }: Pick<Model, 'site' | 'wiring'>): Faul
     (c) => c.plug?.to === 'jack' || ('port' in c.landing && on(c.landing.port).length > 1),
   );
   return [
+    ...boxNames(site).map((name) => ({ cut: [name], dead: [] })),
     ...stands.map((p) => ({ cut: [p.name], dead: [] })),
     ...parts.map((name) => ({ cut: [name], dead: [] })),
     ...shared.filter((c) => !c.down).map((c) => ({ cut: [c.name], dead: [] })),
@@ -171,9 +173,12 @@ function* tryFault(
 /** What the box sees by itself has happened within this, milliseconds. */
 const AT_ONCE = 4000;
 
-/** How long until everybody has had their say, milliseconds: a port without light is seen at once, the rest by watches. */
+/** How long until everybody has had their say, milliseconds: a port without light is seen at once, the rest by watches,
+ * and another box takes its time. */
 const horizon = (bench: Bench, { cut, dead }: Fault): number =>
-  !dead.length && cut.every((name) => bench.box.ports.has(name)) ? AT_ONCE : bench.settling + 2000;
+  !bench.twin && !dead.length && cut.every((name) => bench.box.ports.has(name))
+    ? AT_ONCE
+    : bench.settling + 2000;
 
 interface Try {
   /** Milliseconds since the fault. */
@@ -228,17 +233,21 @@ function* attemptAll(
   );
 }
 
-/** By which interface of the box a try went, or came, and as whom the other side saw it. */
+/** By which interface of the box, or of its twin, a try went, or came, and as whom the other side saw it. */
 function wayOf(bench: Bench, mark: number): { by?: string; seen?: string } {
   const steps = bench.stepsOf(mark);
+  const other = bench.twin?.name;
+  const isBox = (s: Step) => s.node === bench.box.name || s.node === other;
+  const nameOf = (s: Step | undefined) =>
+    s && s.node === other ? `${s.interface} of ${other}` : s?.interface;
   const door = steps.find((s) => s.code === 'door-opens');
   if (door) {
-    const arrived = steps.find((s) => s.node === bench.box.name && s.code === 'arrived');
-    return { by: arrived?.interface, seen: arrived && formatIp(arrived.packet.destination) };
+    const arrived = steps.find((s) => isBox(s) && s.code === 'arrived');
+    return { by: nameOf(arrived), seen: arrived && formatIp(arrived.packet.destination) };
   }
-  const routed = steps.findLast((s) => s.node === bench.box.name && s.code === 'routed');
+  const routed = steps.findLast((s) => isBox(s) && s.code === 'routed');
   const got = steps.findLast((s) => s.code === 'received' && bench.fars.has(s.node));
-  return { by: routed?.interface, seen: got && formatIp(got.packet.source) };
+  return { by: nameOf(routed), seen: got && formatIp(got.packet.source) };
 }
 
 /** How a bearer is tried: a desk pings the internet or opens a page, a stranger knocks at a door. */

@@ -571,7 +571,7 @@ function slabOf(
     oldAddress: before,
     was: clauses.flatMap((c) => (c.name === 'address' || !c.was ? [] : [c.was])),
     also: alsoText(iface, own),
-    alsoCount: iface.addresses.filter((a) => !a.primary && isIpv4(a.prefix.address)).length,
+    alsoCount: iface.addresses.filter((a) => !a.primary && !a.virtual && isIpv4(a.prefix.address)).length,
     six: gone ? [] : sixOf(input, iface),
     facts: gone ? [] : factsOf(input, lookup, iface),
     findings: gone ? [] : (lookup.findings.get(subject) ?? []),
@@ -625,7 +625,7 @@ function shortIn(primary: Prefix | undefined, prefix: Prefix): string {
 
 function alsoText(iface: Interface, primary: Prefix | undefined): string {
   const rest = iface.addresses
-    .filter((a) => !a.primary && isIpv4(a.prefix.address))
+    .filter((a) => !a.primary && !a.virtual && isIpv4(a.prefix.address))
     .map((a) => shortIn(primary, a.prefix));
   if (!rest.length) return '';
   return rest.length <= 3 ? rest.join(' ') : `${rest.length} (${rest[0]}–${rest[rest.length - 1]})`;
@@ -646,6 +646,12 @@ function factsOf(input: BoardInput, lookup: Lookups, iface: Interface): string[]
   if (rank !== undefined) facts.push(['1st', '2nd', '3rd'][rank] ?? `${rank + 1}th`);
   const portion = portionOf(input.site, iface);
   if (portion) facts.push(`share ${portion.weight} of ${portion.of}`);
+  if (iface.shared) {
+    const shared = iface.shared.addresses.map((address) =>
+      shortIn(own, { address, length: own?.length ?? 0 }),
+    );
+    facts.unshift(`shared ${shared.join(' ')}`);
+  }
   if (iface.onDemand) facts.push('on demand');
   if (iface.table !== 'main') facts.push(`table ${iface.table}`);
   if (iface.carrier === 'pppoe') facts.push('pppoe');

@@ -22,6 +22,8 @@
     gateway: 'gateway',
     box: 'the box',
     also: 'secondary',
+    shared: 'shared by both boxes',
+    twin: 'the second box',
     door: 'door',
     leaves: 'leaves as',
     free: 'free',
@@ -53,7 +55,7 @@
             {/each}
           </td>
           <td class="text-end whitespace-nowrap">
-            {#if use === 'free' || use === 'also'}
+            {#if use === 'free' || use === 'also' || use === 'shared'}
               <button
                 class="link text-primary"
                 data-testid={`ledger-publish-${address}`}

@@ -13,7 +13,7 @@ import {
 } from '#core/addr';
 import type { Ipv4, Prefix } from '#core/addr';
 import type { Model } from '#core/model';
-import { networksOf, stationsOf } from '#core/site';
+import { networksOf, stationsOf, twinAddresses } from '#core/site';
 import type { Interface } from '#core/site';
 
 export type MarkKind = 'box' | 'kept' | 'fixed' | 'leased' | 'known';
@@ -94,6 +94,7 @@ function rulerOf(
   };
   for (const { prefix } of iface.addresses)
     if (isIpv4(prefix.address)) mark('box', prefix.address, iface.name);
+  for (const address of twinAddresses([iface])) mark('fixed', address, 'the second box');
   for (const k of iface.reserved) if (isIpv4(k.address)) mark('kept', k.address, k.label ?? 'reservation');
   const here = stationsOf(wiring, iface).filter((s) => !s.off && !s.supposed);
   for (const s of here) if (s.address && !s.dhcp) mark('fixed', s.address.address, s.name);

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { addStatement } from '#core/edits';
+  import { boxNames } from '#core/site';
   import { DRILL_DEEDS, MOST_SECONDS } from '#core/proof/drills';
   import type { DrillAct, DrillDeed, DrillRun, DrillScript } from '#core/proof/drills';
   import { deedText, drillText, noticedText, secondsText } from '#words';
@@ -17,6 +18,7 @@
     ...[...session.site.ports.values()]
       .filter((p) => !session.wiring.circuits.some((c) => c.name === p.name))
       .map((p) => ({ name: p.name, isCircuit: false })),
+    ...boxNames(session.site).map((name) => ({ name, isCircuit: false })),
   ]);
   const DEEDS: Readonly<Record<DrillDeed, string>> = {
     cut: 'cut',
