@@ -305,19 +305,25 @@ export class Bench {
     trunk: ReadonlySet<number>,
   ): void {
     const links = s.links?.value ?? over.mode;
-    const names = over.ports.map((p) => `${s.name} to ${p}`);
-    const sockets =
-      links === 'single'
-        ? names.map((n) => machine.addPort(n, s.native, trunk))
-        : machine.addAggregate(
-            { name: `${s.name} uplink`, sockets: names, mode: links, fast: over.fast },
-            this.scheduler,
-            s.native,
-            trunk,
-          );
-    for (const [i, socket] of sockets.entries()) {
-      const own = this.box.sockets.get(over.ports[i]!);
-      if (own) this.cable(own.name, own, socket);
+    // The twin has cables of its own to the same switch.
+    const port = s.plug?.to === 'port' ? s.plug.port : '';
+    const both = this.twin && this.twinPorts.includes(port) ? [this.box, this.twin] : [this.box];
+    for (const box of both) {
+      const whose = box === this.box ? '' : `${box.name} `;
+      const names = over.ports.map((p) => `${s.name} to ${whose}${p}`);
+      const sockets =
+        links === 'single'
+          ? names.map((n) => machine.addPort(n, s.native, trunk))
+          : machine.addAggregate(
+              { name: `${s.name} ${whose}uplink`, sockets: names, mode: links, fast: over.fast },
+              this.scheduler,
+              s.native,
+              trunk,
+            );
+      for (const [i, socket] of sockets.entries()) {
+        const own = box.sockets.get(over.ports[i]!);
+        if (own) this.cable(`${whose}${own.name}`, own, socket);
+      }
     }
     this.speaking.push(machine);
   }
@@ -440,7 +446,7 @@ export class Bench {
     // Of two boxes one may fail as a whole.
     const sockets =
       this.twin?.name === name
-        ? this.twinPorts.map((p) => `${name} ${p}`)
+        ? this.twinPorts.flatMap((p) => this.site.ports.get(p)?.over?.ports ?? [p]).map((p) => `${name} ${p}`)
         : this.twin && this.box.name === name
           ? [...this.box.sockets.keys()]
           : [];

@@ -179,6 +179,29 @@ describe('two boxes', () => {
     }
   });
 
+  it('have cables of their own to a switch, where a port is several', () => {
+    const text = TWO()
+      .replace('box a', 'port up: over p3 p4\nbox a')
+      .replace('on p3 tag 20', 'on up tag 20')
+      .replace('core: at p3', 'core: at up');
+    const { bench, told } = booted(text);
+    expect(told).to.have.members(['a took-over line', 'a took-over desk']);
+    told.length = 0;
+    // One cable of two is not missed, the second is.
+    bench.cut('p3');
+    bench.scheduler.pass(6000);
+    expect(told).to.deep.equal([]);
+    bench.cut('p4');
+    bench.scheduler.pass(6000);
+    expect(told.filter((t) => t.startsWith('b'))).to.have.members(['b took-over line', 'b took-over desk']);
+    expect(pings(bench)).to.equal(true);
+    const other = booted(text).bench;
+    other.cut('b');
+    other.cut('a');
+    other.scheduler.pass(6000);
+    expect(pings(other)).to.equal(false);
+  });
+
   it('give way to the other while an uplink that is tracked is dead', () => {
     const { bench, told } = booted(TWO(', lowers 60 without spare, lowers 5 without line'));
     told.length = 0;

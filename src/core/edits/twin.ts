@@ -2,7 +2,7 @@
 import { formatIp, formatPrefix, isIpv4 } from '#core/addr';
 import { clausesOf } from '#core/notation';
 import type { ClauseOp, FileChange, Statement } from '#core/notation';
-import { pairedInterfaces, primaryAddress } from '#core/site';
+import { pairedInterfaces, primaryAddress, twinSite } from '#core/site';
 import type { Interface, Site } from '#core/site';
 import { changeClauses, changesTo, joinChanges, siteAfter } from './change';
 import { rename } from './references';
@@ -22,7 +22,7 @@ export function toTwin(site: Site): FileChange[] | undefined {
   const { box } = site;
   const twin = box?.twin?.value;
   const paired = pairedInterfaces(site);
-  if (!box?.name || !twin || !paired.length) return undefined;
+  if (!box?.name || !twin || !twinSite(site)) return undefined;
   const renamed = siteAfter(site, rename(site, 'box', box.name, twin.name));
   const names = new Set(paired.map((i) => i.name));
   const own = renamed.box!;

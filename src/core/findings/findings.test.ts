@@ -534,6 +534,12 @@ const ROWS: readonly Row[] = [
     says: /other has no way out if it takes over: line has no `virtual … with` for it/,
   },
   {
+    code: 'twin-half',
+    raise: pair(['box first:', 'box other:']),
+    near: pair(),
+    says: /other has no name of its own/,
+  },
+  {
     code: 'gateway-not-shared',
     raise: pair(['address by dhcp', 'address 10.61.20.9/24, gateway .2']),
     near: pair(['address by dhcp', 'address 10.61.20.9/24, gateway .1']),

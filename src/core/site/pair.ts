@@ -28,11 +28,11 @@ export const twinAddresses = (interfaces: readonly Interface[]): Ipv4[] =>
 const sameNetwork = (a: Ipv4, { address, length }: Prefix<Ipv4>): boolean =>
   length === 0 || a >>> (32 - length) === address >>> (32 - length);
 
-/** The twin's side of a site; undefined where the text names none, or gives it no address anywhere. */
+/** The twin's side of a site; undefined where the text names none, or gives it no name or address of its own. */
 export function twinSite(site: Site): Site | undefined {
   const { box } = site;
   const twin = box?.twin?.value;
-  if (!box || !twin || !pairedInterfaces(site).length) return undefined;
+  if (!box || !twin || twin.name === box.name || !pairedInterfaces(site).length) return undefined;
   const paired = new Set(pairedInterfaces(site));
   const names = new Set([...paired].map((i) => i.name));
   return {

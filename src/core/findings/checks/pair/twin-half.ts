@@ -2,7 +2,7 @@ import { pairedInterfaces } from '#core/site';
 import { check } from '../../finding';
 import { live } from '../../queries';
 
-/** A twin that could take over only one side: with no way out of its own, or nobody inside who would send to it. */
+/** A twin that cannot be told from the box, or could take over only one side: with no way out of its own, or nobody inside who would send to it. */
 export const twinHalf = check({
   code: 'twin-half',
   *run({ site }) {
@@ -11,15 +11,22 @@ export const twinHalf = check({
     const paired = pairedInterfaces(site);
     const hasOutside = paired.some((i) => i.uplink);
     const hasInside = paired.some((i) => !i.uplink);
-    if (hasOutside && hasInside) return;
-    const lacking = live(site).filter((i) => i.uplink === hasInside && !paired.includes(i));
+    const isNamesake = twin.value.name === site.box.name;
+    if (hasOutside && hasInside && !isNamesake) return;
+    const lacking = isNamesake ? [] : live(site).filter((i) => i.uplink === hasInside && !paired.includes(i));
     yield {
       statement: site.box,
       at: twin.at,
       others: lacking.map((i) => i.statement),
       values: {
         twin: twin.value.name,
-        side: hasInside ? 'no way out' : hasOutside ? 'nothing inside' : 'nothing',
+        side: isNamesake
+          ? 'no name of its own'
+          : hasInside
+            ? 'no way out'
+            : hasOutside
+              ? 'nothing inside'
+              : 'nothing',
         names: lacking.map((i) => i.name).join(', '),
       },
       mends: [],
