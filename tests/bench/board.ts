@@ -6,6 +6,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { By, Key, openPage } from '../e2e/browser';
 import { large, wide } from './large';
+import { longTasks, watchTasks } from './long-tasks';
 
 interface TraceEvent {
   readonly name: string;
@@ -46,14 +47,6 @@ function between(events: readonly TraceEvent[], from: string, to: string): strin
   const longest = tasks.slice(0, 3).map((t) => t.toFixed(1));
   return `main thread: ${tasks.length} tasks, longest ${longest.join(', ')} ms, over 50 ms: ${tasks.filter((t) => t > 50).length}`;
 }
-
-/** Notes the tasks of the main thread that take over 50 ms from now on. */
-const watchTasks = () =>
-  page.driver.executeScript(`
-    window.longTasks = [];
-    new PerformanceObserver((list) => {
-      for (const entry of list.getEntries()) window.longTasks.push(entry.duration);
-    }).observe({ type: 'longtask' });`);
 
 /** Says some edits on the say line, each from Enter to the slab that shows it, on the page's own clock. */
 async function edits(
@@ -125,20 +118,20 @@ try {
   ).sendKeys(join(page.downloads, 'wide.gate'));
   await page.sees('slab-up0', /up0/);
   await page.driver.sleep(9000);
-  await watchTasks();
+  await watchTasks(page.driver);
   const tookWide = await edits(
     'v0',
     (i) => `v0 address 10.99.${i}.1/24`,
     (i) => `10.99.${i}.1`,
   );
-  const long = await page.driver.executeScript<number[]>('return window.longTasks');
+  const long = await longTasks(page.driver);
   const events = await traced();
   console.log(
     `400 VLANs, scrolling ${span.toFixed(1)} s: ${(frames.length / span).toFixed(1)} frames a second, longest gap ${gaps[0]!.toFixed(1)} ms; ${between(events, 'scroll from', 'scroll to')}`,
   );
   console.log(`400 VLANs, an edit to its slab on screen: ${took} ms`);
   console.log(
-    `40 zones, 400 interfaces, 3,000 passages, 200 doors: an edit to its slab: ${tookWide} ms; tasks over 50 ms: ${long.map((t) => t.toFixed(0)).join(', ') || 'none'}`,
+    `40 zones, 400 interfaces, 3,000 passages, 200 doors: an edit to its slab: ${tookWide} ms; tasks over 50 ms: ${long}`,
   );
 } finally {
   await page.close();

@@ -5,6 +5,7 @@
  */
 import { Key, openPage } from '../e2e/browser';
 import { large, wide } from './large';
+import { longTasks, watchTasks } from './long-tasks';
 
 const page = await openPage(4196);
 
@@ -53,15 +54,10 @@ try {
   };
   for (const [name, text] of Object.entries(sites)) {
     await page.fresh();
-    await page.driver.executeScript(`
-      window.longTasks = [];
-      new PerformanceObserver((list) => {
-        for (const entry of list.getEntries()) window.longTasks.push(entry.duration);
-      }).observe({ type: 'longtask' });`);
+    await watchTasks(page.driver);
     const told = async (step: string, rest: number) => {
       await page.driver.sleep(rest);
-      const long = await page.driver.executeScript<number[]>('return window.longTasks.splice(0)');
-      console.log(`${name}, ${step}: ${long.map((t) => t.toFixed(0)).join(', ') || 'none'}`);
+      console.log(`${name}, ${step}: ${await longTasks(page.driver)}`);
     };
     await page.open({ 'site.gate': text });
     await told('opened from a file', 12_000);

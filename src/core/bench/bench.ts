@@ -294,7 +294,7 @@ export class Bench {
   }
 
   private twinSocket(port: string): Nic | undefined {
-    return this.twinPorts.includes(port) ? this.twin?.sockets.get(port) : undefined;
+    return this.twin && this.twinPorts.includes(port) ? this.twin.sockets.get(port) : undefined;
   }
 
   /** A cable for each part of an aggregation, to a switch that takes them for one or for ports of their own. */

@@ -15,7 +15,15 @@ import { memo } from '#core/base';
 import { changeClauses } from '#core/edits';
 import { written } from '#core/notation';
 import type { AnswersClause, Plug, Span, Statement, StatementOf, Who } from '#core/notation';
-import { addressesOf, circuitsOf, gatewayOf, interfaceAt, networksOf } from '#core/site';
+import {
+  addressesOf,
+  circuitsOf,
+  gatewayAddress,
+  gatewayOf,
+  interfaceAt,
+  networksOf,
+  primaryAddress,
+} from '#core/site';
 import type { Circuit, InsideRouter, Interface, RouterLeg, Site } from '#core/site';
 import type { Context, Mend } from './finding';
 
@@ -26,6 +34,15 @@ const lives = new WeakMap<Site, readonly Interface[]>();
 
 /** Live interfaces that are no uplinks. */
 export const inside = (site: Site): Interface[] => live(site).filter((i) => !i.uplink);
+
+/** The address that a box has alone on an interface, and the one that it shares with its twin beside; undefined where it shares none. */
+export function ownAndShared(iface: Interface): { own: Ipv4; shared: Ipv4 } | undefined {
+  const home = primaryAddress(iface);
+  if (!home || !isIpv4(home.address) || iface.shared?.other === undefined) return undefined;
+  const own = home.address;
+  const shared = gatewayAddress(iface, { address: own, length: home.length });
+  return shared === own ? undefined : { own, shared };
+}
 
 /** Live uplinks. */
 export const uplinks = (site: Site): readonly Interface[] =>

@@ -3,7 +3,7 @@
  * says `with`, and nothing where it does not.
  */
 import type { Ipv4, Prefix } from '#core/addr';
-import { isIpv4 } from '#core/addr';
+import { contains, isIpv4 } from '#core/addr';
 import { primaryAddress } from './site';
 import type { Interface, OwnAddress, Site } from './types';
 
@@ -13,7 +13,7 @@ export const pairedInterfaces = (site: Site): Interface[] =>
 
 /** The address on an interface that a client in a network of it is to send to: the shared one, or the box's own. */
 export const gatewayAddress = (iface: Interface, home: Prefix<Ipv4>): Ipv4 =>
-  iface.shared?.addresses.find((a) => sameNetwork(a, home)) ?? home.address;
+  iface.shared?.addresses.find((a) => contains(home, a)) ?? home.address;
 
 /** The names of two boxes, each of which may fail as a whole; none where there is one. */
 export function boxNames(site: Site): readonly string[] {
@@ -25,15 +25,13 @@ export function boxNames(site: Site): readonly string[] {
 export const twinAddresses = (interfaces: readonly Interface[]): Ipv4[] =>
   interfaces.flatMap((i) => i.shared?.other ?? []);
 
-const sameNetwork = (a: Ipv4, { address, length }: Prefix<Ipv4>): boolean =>
-  length === 0 || a >>> (32 - length) === address >>> (32 - length);
-
 /** The twin's side of a site; undefined where the text names none, or gives it no name or address of its own. */
 export function twinSite(site: Site): Site | undefined {
   const { box } = site;
   const twin = box?.twin?.value;
-  if (!box || !twin || twin.name === box.name || !pairedInterfaces(site).length) return undefined;
+  if (!box || !twin || twin.name === box.name) return undefined;
   const paired = new Set(pairedInterfaces(site));
+  if (!paired.size) return undefined;
   const names = new Set([...paired].map((i) => i.name));
   return {
     ...site,

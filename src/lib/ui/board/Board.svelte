@@ -231,7 +231,8 @@
   // What is selected stays in sight when the slip takes a part of the board.
   $effect(() => {
     const subject = session.nav.selection[0];
-    if (subject === undefined || !rows.length) return;
+    // On a large board its row may still have to be drawn.
+    if (subject === undefined || (large && !rows.length)) return;
     requestAnimationFrame(() => drawnAt(subject)?.scrollIntoView({ block: 'nearest', inline: 'nearest' }));
   });
 

@@ -1,9 +1,9 @@
+const rest = () => new Promise((resolve) => setTimeout(resolve));
+
 /**
  * The parts of the chart library that drills are drawn with, loaded when a chart is first shown: each in a task of its
  * own, since all of them at once would keep the page for a tenth of a second.
  */
-const rest = () => new Promise((resolve) => setTimeout(resolve));
-
 export async function charts() {
   const { init, use } = await import('echarts/core');
   await rest();
