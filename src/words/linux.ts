@@ -13,8 +13,8 @@ export function lackText(lack: Lack): string {
       return `${lack.interface}: one relay asks for all, in table main, the same servers, and not beside pools of the box itself. Have it ask the servers that the others ask, or lend there.`;
     case 'on-demand-shared':
       return `${lack.interface}: it rests by its port being down, and others are on that port. Give it a tag or a port of its own.`;
-    case 'shared-addresses':
-      return `${lack.interface}: it shares addresses with a second box, which this box is not told yet.`;
+    case 'learns-where-shared':
+      return `${lack.interface}: it learns IPv6 addresses and shares addresses with a second box; networkd would take the shared ones away. Write its IPv6 addresses, or have another interface share.`;
     case 'delegated-twice':
       return `${lack.interface}: it takes a network from two uplinks, and networkd hands on one.`;
     case 'named-elsewhere':

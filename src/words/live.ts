@@ -1,5 +1,5 @@
 /** What a live box does, says and lacks, in sentences. */
-import type { LiveRefusal } from '#core/box';
+import type { LiveRefusal, Sight } from '#core/box';
 import type { Drift, RealTrace } from '#core/linux';
 
 /** Why a box is not reached, and what to do. */
@@ -47,6 +47,12 @@ const LIVE_REFUSED: Readonly<Record<LiveRefusal, string>> = {
 /** A refusal as somebody is told it, with what the box saw. */
 export const refusalText = (said: { readonly refusal: LiveRefusal; readonly detail: string }): string =>
   `${LIVE_REFUSED[said.refusal]} (${said.detail})`;
+
+/** Which of two boxes a live one is. */
+export const partText = (part: Exclude<Sight['part'], ''>): string =>
+  part === 'active'
+    ? 'of two boxes this one is active: what they share is here'
+    : 'of two boxes this one stands by: what they share is not here';
 
 /** One thing that is not as the box was told. */
 export function driftText(d: Drift): string {

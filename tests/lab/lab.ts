@@ -29,7 +29,6 @@ import { bootBench } from '#core/proof';
 import type { Drill } from '#core/proof';
 import { Reach, has, stationGateway } from '#core/reach';
 import type { Passing, Place } from '#core/reach';
-import type { Model } from '#core/model';
 import {
   addressesOf,
   announcedBy,
@@ -41,7 +40,7 @@ import {
   stationsOf,
 } from '#core/site';
 import type { Interface, Site, Station } from '#core/site';
-import { anySite, anyTwins, ASKED_SERVICES, EVERYTHING, reachOf } from '#core/testkit';
+import { anySite, anyTwins, ASKED_SERVICES, EVERYTHING, reachOf, withoutDaemons } from '#core/testkit';
 import type { Disagreement } from '#core/testkit';
 
 const TRY = `jg${process.pid}-try`;
@@ -82,11 +81,6 @@ const rules = (netns: string, nft: string): void => {
   run('ip', ['netns', 'exec', netns, 'nft', '-f', '-'], nft);
 };
 const HINGE = join(process.cwd(), 'src/hinge/jolly-gate-hinge');
-/** What is deployed, without daemons: the lab's hosts have their addresses. */
-const deployed = (model: Model): Generation => {
-  const g = generationOf(model, []);
-  return { ...g, files: g.files.filter((f) => !/^(kea4|unbound|chrony|ulogd|ppp|network)/.test(f.name)) };
-};
 const QUIET = [
   'net.ipv4.conf.all.rp_filter=0',
   'net.ipv4.conf.default.rp_filter=0',
@@ -267,7 +261,8 @@ export class Lab {
     // A lab asks more at once than a kernel answers by itself.
     told(BOX, ['net.ipv4.icmp_ratelimit=0']);
     inside(BOX, ['link set lo up']);
-    this.hinge('apply', this.stage(deployed(this.reach.model)));
+    // The lab's hosts have their addresses: no daemon is needed.
+    this.hinge('apply', this.stage(withoutDaemons(generationOf(this.reach.model, []))));
     this.learn(live);
     return this;
   }

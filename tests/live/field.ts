@@ -76,6 +76,7 @@ export class Field extends Laid {
       for (const u of [
         'kea-dhcp4-server',
         'isc-dhcp-relay',
+        'keepalived',
         'unbound',
         'chrony',
         'ulogd2',

@@ -9,7 +9,7 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import { deviceOf, generationOf, streamOf } from '#core/linux';
 import type { Generation } from '#core/linux';
-import { EVERYTHING, anySite, anyTwins, modelFrom, siteFrom } from '#core/testkit';
+import { EVERYTHING, anySite, anyTwins, modelFrom, siteFrom, withoutDaemons } from '#core/testkit';
 import { noField } from './field';
 
 const HINGE = join(process.cwd(), 'src/hinge/jolly-gate-hinge');
@@ -51,10 +51,7 @@ function settled(ns: string, wanted: string): string {
 }
 
 /** What is deployed, without the daemons. */
-const deployed = (text: string): Generation => {
-  const g = generationOf(modelFrom(text), []);
-  return { ...g, files: g.files.filter((f) => !/^(kea4|unbound|chrony|ulogd|ppp|network)/.test(f.name)) };
-};
+const deployed = (text: string): Generation => withoutDaemons(generationOf(modelFrom(text), []));
 
 /** Two networks that every text has, and a flow between them that it allows: it may lose nothing. */
 const BOTH = `passage keep-a > keep-b: allow ping

@@ -185,6 +185,35 @@ describe('a whole Debian as the box', function () {
     expect(field.pings(desk, PLACES.far)).to.equal(false);
   });
 
+  it('has what it shares with a second box, after its keepalived was killed and after a power cut', async () => {
+    keep(
+      WORKS.replace('box edge:', 'box edge: twin edge-b,').replace(
+        'address 10.61.20.1/24',
+        'address 10.61.20.2/24, virtual .1 id 20 with .3, lends .100-.110',
+      ),
+    );
+    good(field.live('save', BOX));
+    const { desk } = field.ns;
+    const shares = async () => {
+      await until(() => field.live('state', BOX).out.includes('this one is active'), 20, 'it is active');
+      await until(() => field.pings(desk, PLACES.far), 5, 'the desk gets out by what is shared');
+      await until(
+        () => field.console('systemctl is-active jolly-gate-active-kea4-main-json').out.trim() === 'active',
+        10,
+        'the active one lends',
+      );
+      expect(field.live('drift', BOX).out).to.contain('as it was told');
+    };
+    await shares();
+    field.console('systemctl kill -s KILL --kill-who=all jolly-gate-keepalived-conf');
+    await pause(1000);
+    await shares();
+    field.powerCut();
+    field.powerOn();
+    await shares();
+    expect(field.console('systemctl --failed --no-legend').out).to.equal('');
+  });
+
   it('survives what a person at its console does to it in the middle of a trial', async () => {
     keep(WORKS);
     const { running } = runs().box;

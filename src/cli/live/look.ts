@@ -3,7 +3,7 @@ import * as readline from 'node:readline/promises';
 import { sightOf } from '#core/box';
 import { readDrift } from '#core/linux';
 import { oneLine } from '#core/notation';
-import { driftText } from '#words';
+import { driftText, partText } from '#words';
 import { boxFileOf } from '../../lib/server/live/adopt';
 import { LiveBox, NotReached } from '../../lib/server/live/box';
 import { modelOfText } from '../../lib/server/live/trial';
@@ -104,9 +104,10 @@ export async function drift(name: string, o: LiveOptions): Promise<CommandResult
 export async function state(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);
   const seen = await told(box, 'state', ['state']);
-  const { ports, leases, hits, dead } = sightOf(seen);
+  const { ports, leases, hits, dead, part } = sightOf(seen);
   const lines = [
     ...helloLines(seen.box),
+    ...(part ? [partText(part)] : []),
     ...dead.map((d) => `uplink ${oneLine(d)} does not live`),
     ...ports.map(
       (p) =>
@@ -122,6 +123,7 @@ export async function state(name: string, o: LiveOptions): Promise<CommandResult
       box: seen.box,
       busy: seen.busy,
       dead,
+      ...(part && { part }),
       ports,
       leases: leases.map((l) => ({ ...l, ends: new Date(l.ends * 1000).toISOString() })),
       hits,

@@ -88,6 +88,8 @@ const StateSchema = v.object({
   tables: v.union([v.object({ nftables: rows }), rows]),
   leases: v.string(),
   dead: v.string(),
+  /** Of two boxes; empty where the text shares nothing. */
+  part: v.picklist(['', 'active', 'stands-by']),
   settings: v.string(),
   drifted: v.string(),
 });

@@ -70,6 +70,8 @@ export interface Sight {
   readonly hits: readonly HitSight[];
   /** Uplinks that are out of use. */
   readonly dead: readonly string[];
+  /** Which of two boxes it is; empty where it shares nothing. */
+  readonly part: '' | 'active' | 'stands-by';
 }
 
 type Row = Readonly<Record<string, unknown>>;
@@ -96,6 +98,7 @@ export const sightOf = (s: LiveState): Sight => ({
   leases: leasesOf(s.leases),
   hits: hitsOf(s),
   dead: s.dead.split('\n').filter(Boolean),
+  part: s.part,
 });
 
 function portsOf(s: LiveState): PortSight[] {

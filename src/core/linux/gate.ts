@@ -24,6 +24,7 @@ import {
 import type { Match, SuffixOn } from './match';
 import { NOWHERE, hex } from './numbers';
 import { shareLines } from './shares';
+import { advertisements } from './sharing';
 import { Statements } from './statements';
 import type { Teller } from './statements';
 import type { Told } from './told';
@@ -234,12 +235,13 @@ class Gate {
 
   // ---- what arrives
 
-  /** DHCP of its own pools and clients, whatever the source. */
+  /** DHCP of its own pools and clients, whatever the source, and what a second box says of itself. */
   private business(): string[] {
     const served = this.live.filter((i) => i.pools.length > 0);
     const asking = this.live.filter((i) => i.dynamic === 'dhcp');
     const asking6 = this.live.filter((i) => i.auto6.slaac || i.auto6.dhcpv6);
     return [
+      ...advertisements(this.told),
       ...(served.length ? [`iifname ${this.devs(served)} udp sport 68 udp dport 67 accept`] : []),
       ...(asking.length ? [`iifname ${this.devs(asking)} udp sport 67 udp dport 68 accept`] : []),
       ...(asking6.length

@@ -15,6 +15,7 @@ import { forwardingSettings, wantedSettings } from './sysctls';
 import { toldBy } from './told';
 import { nameLines } from './naming';
 import { relayFile } from './relaying';
+import { lowersLines, sharedLines, sharingFile } from './sharing';
 import { watchLines } from './watching';
 import { learnedWays, wantedAddresses, wantedRoutes, wantedRules } from './ways';
 
@@ -55,12 +56,15 @@ export function generationOf(
     lines('learned', learnedWays(told)),
     lines('watches', watchLines(told)),
     lines('names', nameLines(told)),
+    lines('shared', sharedLines(told)),
+    lines('lowers', lowersLines(told)),
     lines('sysctl', wantedSettings(told)),
     lines('forwarding', forwardingSettings(told)),
     { name: 'gate.nft', text: gateRules(told) },
     ...networkFiles(told),
     ...leaseFiles(told),
     ...relayFile(told),
+    ...sharingFile(told),
     ...resolverFile(told),
     ...clockFile(told),
     ...sessionFiles(told),

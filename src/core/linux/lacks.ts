@@ -5,6 +5,7 @@ import { isHomeless, unlikeTimes } from './serving';
 import { unrelayed } from './relaying';
 import { isOnCall } from './told';
 import type { Told } from './told';
+import { isLearner } from './ways';
 
 export type Lack =
   /** Kea has one time for a network. */
@@ -16,8 +17,8 @@ export type Lack =
   | { readonly code: 'relays'; readonly interface: string }
   /** It rests by its port being down, and others are on that port. */
   | { readonly code: 'on-demand-shared'; readonly interface: string }
-  /** What two boxes share is not told yet. */
-  | { readonly code: 'shared-addresses'; readonly interface: string }
+  /** networkd takes away what comes and goes where it learns. */
+  | { readonly code: 'learns-where-shared'; readonly interface: string }
   /** A prefix of two uplinks on one interface is more than networkd hands on. */
   | { readonly code: 'delegated-twice'; readonly interface: string }
   /** What its names lead to is told to rules of passing, doors and answers only. */
@@ -48,7 +49,7 @@ export function lacksOf(told: Told): Lack[] {
         live.some((o) => o !== i && o.ports.some((p) => i.ports.includes(p))),
     ),
     ...each('secret-missing', (i) => i.carrier === 'pppoe' && i.login?.secret === undefined),
-    ...each('shared-addresses', (i) => !!i.shared),
+    ...each('learns-where-shared', (i) => !!i.shared && isLearner(i)),
     ...each('delegated-twice', (i) => i.auto6.from.length > 1),
     ...told.rules.leaves
       .filter((r) => r.action.as === 'prefix')

@@ -4,7 +4,7 @@
  */
 import { formatIp, formatPrefix, networkOf } from '#core/addr';
 import type { Interface } from '#core/site';
-import { isLearner } from './ways';
+import { heldOn, isLearner } from './ways';
 import { isOnCall } from './told';
 import type { Told } from './told';
 
@@ -47,10 +47,7 @@ function networkFile(told: Told, i: Interface): string {
     ]),
     // networkd takes away what others put where it learns, so that it holds these, too.
     ...(isLearner(i)
-      ? [
-          ...told.addresses(i).map(formatPrefix),
-          ...told.proxied(i).map((a) => `${formatIp(a)}/${typeof a === 'number' ? 32 : 128}`),
-        ].map((a) => section('Address', [`Address=${a}`, 'AddPrefixRoute=no']))
+      ? heldOn(told, i).map((a) => section('Address', [`Address=${formatPrefix(a)}`, 'AddPrefixRoute=no']))
       : []),
     ...(dhcp4
       ? [

@@ -9,11 +9,17 @@ const told = (text: string) => generationOf(modelFrom(text), [{ name: 'box.gate'
 const file = (text: string, name: string): string =>
   told(text).files.find((f) => f.name === name)?.text ?? '';
 
-const OFFICE = `box edge: names 192.0.2.53, time 192.0.2.123, serves names
+const OFFICE = `box edge: priority 150, twin edge-b, lowers 60 without fibre, names 192.0.2.53, time 192.0.2.123, serves names
 zone world: upstream
 zone office:
 interface fibre: on p1, zone world, address 198.51.100.18/29, gateway .17
 interface desk: on p3 tag 20, zone office, address 10.61.20.1/24, lends .50-.60, answers ping dns
+`;
+
+/** Two boxes, one uplink of which is the first one's alone. */
+const TWO = `interface outer: on p2, zone world, address 198.51.100.27/29, virtual .26 id 1 with .29, gateway .25
+interface shop: on p4, zone office, address 10.61.40.2/24, virtual .1 id 40 with .3, lends .100-.110
+leave any > outer: as 198.51.100.28
 `;
 
 /** What a text has in it, where a box is told it, and why that matters. */
@@ -126,6 +132,37 @@ interface inner: on p9, zone office, address6 from harbour subnet 3, advertises\
     'oifname @zone/world tcp dport { 80, 443 } counter name "passage/office/world" log prefix "gate passage/office/world " group 77 accept comment "passage office > world"',
   ],
   [
+    'of two boxes each holds its own address, and what is shared comes and goes',
+    TWO,
+    'addresses',
+    /^p2 198\.51\.100\.27\/29\np4 10\.61\.40\.2\/24\n$/m,
+  ],
+  [
+    'doors and leaves are the active one’s, too',
+    TWO,
+    'shared',
+    'p2 198.51.100.26/29\np2 198.51.100.28/32\np4 10.61.40.1/24\n',
+  ],
+  [
+    'all that is shared goes together, and a dead uplink lowers it',
+    TWO,
+    'keepalived.conf',
+    /vrrp_sync_group all \{\n {2}group \{\n {4}outer\n {4}shop\n {2}\}\n {2}track_file \{[^]*interface p2\n {2}virtual_router_id 1\n {2}priority 150[^]*excluded \{\n {4}198\.51\.100\.28\/32 dev p2/,
+  ],
+  ['what lowers it', TWO, 'lowers', '60 fibre\n'],
+  [
+    'the second box is heard, and nobody else who would be active',
+    TWO,
+    'gate.nft',
+    'iifname "p4" ip saddr 10.61.40.3 ip daddr 224.0.0.18 meta l4proto 112 accept',
+  ],
+  [
+    'only the active one lends, and says what is shared',
+    TWO,
+    'active/kea4-main.json',
+    /"interfaces": \[\s*"p4"\s*\][^]*"routers",\s*"data": "10\.61\.40\.1"/,
+  ],
+  [
     'a rejection tells who asked',
     'passage office > world: reject\n',
     'gate.nft',
@@ -176,8 +213,16 @@ interface b: on p6, zone office, address 10.6.0.1/24, lends 10.7.0.10-.20
 interface c: pppoe on p4 user "k", zone world, address by pppoe
 interface d: zone office, address 10.8.0.1/24
 interface e: on p7, zone office, address 10.9.0.1/24, relays 10.61.20.5
+interface f: on p8, zone office, address 10.10.0.2/24, virtual .1 id 7, address6 by slaac
 `),
-    ).to.deep.equal(['carrier-unread', 'pool-homeless', 'lease-times-differ', 'relays', 'secret-missing']);
+    ).to.deep.equal([
+      'carrier-unread',
+      'pool-homeless',
+      'lease-times-differ',
+      'relays',
+      'secret-missing',
+      'learns-where-shared',
+    ]);
   });
 
   it('gives every interface a device of its own, within fifteen characters', () => {

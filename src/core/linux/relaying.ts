@@ -6,6 +6,7 @@ import { formatIp } from '#core/addr';
 import { lookUp } from '#core/semantics';
 import { interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
+import { ACTIVE } from './sharing';
 import type { Told } from './told';
 
 const relaying = ({ live }: Told): readonly Interface[] => live.filter((i) => i.relays.length > 0);
@@ -25,15 +26,23 @@ export function relayFile(told: Told): { readonly name: string; readonly text: s
     ...[...new Set(outward)].filter((i) => !both.includes(i)).map((i) => `-iu ${told.dev(i)}`),
     ...servers.map(formatIp),
   ];
-  return [{ name: 'relay', text: `${options.join(' ')}\n` }];
+  // Who shares its addresses asks for others while it is active only.
+  return [{ name: `${asking[0]!.shared ? ACTIVE : ''}relay`, text: `${options.join(' ')}\n` }];
 }
 
-/** Whose relay cannot be told: in another table than main, in a session, beside a pool of the box, or of other servers. */
+/**
+ * Whose relay cannot be told: in another table than main, in a session, beside a pool of the box, of other servers, or
+ * shared with a second box where another is not.
+ */
 export function unrelayed(told: Told): readonly Interface[] {
   const asking = relaying(told);
   const lends = told.live.some((i) => i.pools.length > 0);
   return asking.filter(
     (i) =>
-      lends || i.table !== 'main' || i.carrier === 'pppoe' || i.relays.join() !== asking[0]!.relays.join(),
+      lends ||
+      i.table !== 'main' ||
+      i.carrier === 'pppoe' ||
+      i.relays.join() !== asking[0]!.relays.join() ||
+      !i.shared !== !asking[0]!.shared,
   );
 }

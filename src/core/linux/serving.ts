@@ -10,10 +10,11 @@ import {
   rangeContains,
 } from '#core/addr';
 import type { Ip, Ipv4, Prefix, Range } from '#core/addr';
-import { linkMtu, optionsFor } from '#core/site';
+import { gatewayAddress, linkMtu, optionsFor } from '#core/site';
 import type { Interface, Pool } from '#core/site';
 import { encodeOption } from '#core/wire';
 import { deviceOf, taggedDevice } from './numbers';
+import { ACTIVE } from './sharing';
 import { LOG_GROUP } from './statements';
 import type { Told } from './told';
 
@@ -25,33 +26,46 @@ interface File {
 /** Networks of one interface have numbers of their own, this many at most (Kea asks for a number each). */
 const NETWORKS = 64;
 
-/** Kea's configuration, one process a table: two tables may lend the same addresses. */
+/**
+ * Kea's configuration, one process a table: two tables may lend the same addresses. Where two boxes share an interface
+ * only the active one lends, so that this is a process of its own.
+ */
 export function leaseFiles(told: Told): File[] {
-  return told.numbers.tables.flatMap((table) => {
-    const here = told.live.filter((i) => i.table === table && i.pools.length > 0);
-    if (!here.length) return [];
-    const config = {
-      Dhcp4: {
-        'interfaces-config': {
-          interfaces: here.map(told.dev),
-          're-detect': true,
-          // A port may get its cable, and a VLAN its port, long after the server has started.
-          'service-sockets-max-retries': 1_000_000,
-          'service-sockets-retry-wait-time': 2000,
-        },
-        'lease-database': { type: 'memfile', persist: true, name: `/var/lib/jolly-gate/gate-${table}.csv` },
-        authoritative: true,
-        'valid-lifetime': 43_200,
-        'shared-networks': here.map((i) => ({
-          name: i.name,
-          interface: told.dev(i),
-          subnet4: subnetsOf(told, i),
-        })),
-        loggers: [{ name: 'kea-dhcp4', severity: 'WARN', output_options: [{ output: 'stderr' }] }],
+  const lending = told.live.filter((i) => i.pools.length > 0);
+  return told.numbers.tables.flatMap((table) =>
+    ['', ACTIVE].flatMap((when) => {
+      const here = lending.filter((i) => i.table === table && !!i.shared === (when === ACTIVE));
+      return here.length ? [leaseFile(told, when, table, here)] : [];
+    }),
+  );
+}
+
+function leaseFile(told: Told, when: string, table: string, here: readonly Interface[]): File {
+  const config = {
+    Dhcp4: {
+      'interfaces-config': {
+        interfaces: here.map(told.dev),
+        're-detect': true,
+        // A port may get its cable, and a VLAN its port, long after the server has started.
+        'service-sockets-max-retries': 1_000_000,
+        'service-sockets-retry-wait-time': 2000,
       },
-    };
-    return [{ name: `kea4-${table}.json`, text: `${JSON.stringify(config, null, 1)}\n` }];
-  });
+      'lease-database': {
+        type: 'memfile',
+        persist: true,
+        name: `/var/lib/jolly-gate/gate-${when.replace('/', '.')}${table}.csv`,
+      },
+      authoritative: true,
+      'valid-lifetime': 43_200,
+      'shared-networks': here.map((i) => ({
+        name: i.name,
+        interface: told.dev(i),
+        subnet4: subnetsOf(told, i),
+      })),
+      loggers: [{ name: 'kea-dhcp4', severity: 'WARN', output_options: [{ output: 'stderr' }] }],
+    },
+  };
+  return { name: `${when}kea4-${table}.json`, text: `${JSON.stringify(config, null, 1)}\n` };
 }
 
 function subnetsOf(told: Told, i: Interface): object[] {
@@ -60,7 +74,7 @@ function subnetsOf(told: Told, i: Interface): object[] {
     .map(networkOf)
     .filter((n, k, all) => all.findIndex((o) => o.address === n.address && o.length === n.length) === k);
   return nets.slice(0, NETWORKS).map((net, k) => {
-    const home = own.find((a) => contains(net, a.address))!;
+    const home = own.find((a) => contains(net, a.address)) as Prefix<Ipv4>;
     const pools = i.pools.flatMap((pool) =>
       pool.ranges
         .filter((r) => contains(net, r.first) && contains(net, r.last))
@@ -69,7 +83,7 @@ function subnetsOf(told: Told, i: Interface): object[] {
           // Kea wants both ends, also of one address.
           pool: `${formatIp(r.first)} - ${formatIp(r.last)}`,
           'option-data': [
-            ...optionsOf(told, pool, home, saysDomain(i, r.first)),
+            ...optionsOf(told, i, pool, home, saysDomain(i, r.first)),
             ...otherOptions(i, r.first),
           ],
         })),
@@ -82,7 +96,7 @@ function subnetsOf(told: Told, i: Interface): object[] {
       ...(seconds === undefined ? {} : { 'valid-lifetime': seconds }),
       pools,
       // What no pool says of itself: for reservations outside of all pools.
-      'option-data': optionsOf(told, i.pools[0]!, home),
+      'option-data': optionsOf(told, i, i.pools[0]!, home),
       reservations: keeps.map((r) => {
         const others = otherOptions(i, r.address);
         return {
@@ -122,11 +136,12 @@ const otherOptions = (i: Interface, address: Ip): object[] =>
   }));
 
 /** Gateway, resolvers and domain that a pool tells (RFC 2132 §3.5, §3.8, §3.17). */
-function optionsOf({ site }: Told, pool: Pool, home: Prefix, saysOwn = false): object[] {
+function optionsOf({ site }: Told, i: Interface, pool: Pool, home: Prefix<Ipv4>, saysOwn = false): object[] {
+  const box = gatewayAddress(i, home);
   const said = pool.names.filter(isIpv4);
   const boxNames = (site.box?.names ?? []).map((n) => n.value).filter(isIpv4);
-  const names = said.length ? said : site.box?.servesNames ? [home.address] : boxNames;
-  const gateway: Ip = pool.gateway ?? home.address;
+  const names = said.length ? said : site.box?.servesNames ? [box] : boxNames;
+  const gateway: Ip = pool.gateway ?? box;
   const domain = site.box?.domain?.value;
   return [
     { name: 'routers', data: formatIp(gateway) },

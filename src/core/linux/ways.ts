@@ -15,6 +15,7 @@ import type { Route } from '#core/semantics';
 import { interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
 import { NO_DEFAULT, hex } from './numbers';
+import { comesAndGoes } from './sharing';
 import { isDark, isOnCall, isTold } from './told';
 import type { Told } from './told';
 
@@ -36,13 +37,16 @@ export function wantedAddresses(told: Told): string[] {
   return told.live.flatMap((i) => {
     // What networkd learns on, it holds alone: it would take away what others put there.
     if (isLearner(i)) return [];
-    const dev = told.dev(i);
-    return [
-      ...told.addresses(i).map((a) => `${dev} ${formatPrefix(a)}`),
-      // Answered for, not held: the rules turn away what no door takes.
-      ...told.proxied(i).map((a) => `${dev} ${formatIp(a)}/${isIpv4(a) ? 32 : 128}`),
-    ];
+    return heldOn(told, i).map((a) => `${told.dev(i)} ${formatPrefix(a)}`);
   });
+}
+
+/** What an interface holds itself, whichever of two boxes is active. */
+export function heldOn(told: Told, i: Interface): readonly Prefix[] {
+  const comes = new Set(comesAndGoes(told, i).map((a) => a.address));
+  // Answered for, not held: the rules turn away what no door takes.
+  const proxied = told.proxied(i).map((address) => ({ address, length: isIpv4(address) ? 32 : 128 }));
+  return [...told.addresses(i), ...proxied].filter((a) => !comes.has(a.address));
 }
 
 /** Whether systemd-networkd is told this interface: it learns there, or hands on what is delegated. */

@@ -122,4 +122,5 @@ export type { SiteShape } from './sites';
 export { ASKED_SERVICES, compareAtBox, comparePromises } from './truth';
 export type { Disagreement } from './truth';
 export { anyCrossing } from './crossings';
+export { withoutDaemons } from './deployed';
 export { anyBrokenSite } from './broken';

@@ -64,6 +64,7 @@ class FakeBox {
             counters: { nftables: counters },
             leases: '',
             dead: '',
+            part: '',
             settings: '',
             drifted: this.looks % 2 ? '' : '+ address p2 10.61.20.9/24',
           },

@@ -2,6 +2,7 @@
   import { formatIp, formatPrefix, parseIp } from '#core/addr';
   import { modelOf } from '#core/model';
   import { lookUp } from '#core/semantics';
+  import { partText } from '#words';
   import { useSession } from '../../session/index';
   import Ladder from '../ladder/Ladder.svelte';
   import Hands from '../live/Hands.svelte';
@@ -201,6 +202,9 @@
       /></label
     >
   </div>
+  {#if source === 'live' && live?.sight?.part}
+    <p class="panel p-3" data-testid="state-part">{partText(live.sight.part)}</p>
+  {/if}
   {#if source === 'live' && live?.uplinks.length}
     <ul class="panel p-3" aria-label="live ladders">
       {#each live.uplinks as u (u.interface + u.family)}<li>
