@@ -34,6 +34,7 @@ export function proveFiles(files: readonly string[], drill: Drill, at?: Day): Co
     leases: proof.leases,
     expectations,
     routes: proof.routes,
+    ...(proof.names.length ? { names: proof.names } : {}),
     ...(proof.spent ? { spent: true } : {}),
   };
   // One that rests does not pass: nobody asked it.

@@ -17,8 +17,8 @@ export function lackText(lack: Lack): string {
       return `${lack.interface}: it learns IPv6 addresses and shares addresses with a second box; networkd would take the shared ones away. Write its IPv6 addresses, or have another interface share.`;
     case 'delegated-twice':
       return `${lack.interface}: it takes a network from two uplinks, and networkd hands on one.`;
-    case 'named-elsewhere':
-      return `${lack.known}: what its names lead to is told to passages, doors and answers only. Write its addresses where somebody leaves or is sent by it, or a door leads to it.`;
+    case 'door-to-name':
+      return `door ${lack.door}: it leads to ${lack.known}, which has a name, and a door leads to one address. Write that.`;
     case 'translates-prefix':
       return `line ${lack.line}: it shows one IPv6 prefix as another, which this box is not told yet.`;
     case 'carrier-unread':

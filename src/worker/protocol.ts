@@ -8,6 +8,7 @@ import type {
   LearnedSeen,
   LeaseSeen,
   PromiseResult,
+  NameSeen,
   RouteSeen,
   StageResult,
   UplinkLadder,
@@ -74,6 +75,7 @@ export interface ProofView {
   readonly learned: readonly LearnedSeen[];
   readonly promises: readonly PromiseView[];
   readonly routes: readonly RouteSeen[];
+  readonly names: readonly NameSeen[];
   /** Frames that no interface took, by where they arrived. */
   readonly unclaimed: readonly { readonly where: string; readonly frames: number }[];
   /** The bench was stopped, since something on it went on and on. */

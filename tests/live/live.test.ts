@@ -325,12 +325,16 @@ describe('a live box', function () {
     expect(readFileSync(log, 'utf8')).to.match(/circuit-id|agent-id|82 /);
   });
 
-  it('gives addresses, names and the way out to a desk that asks', async () => {
+  it('gives addresses, names and the way out to a desk that asks, and knows what names lead to', async () => {
+    // Turned away by what a name leads to, which nobody has written.
+    const named =
+      'known pages: name example.com\nknown nobody: name gone.example\npassage studio > world: reject tcp 80, to pages\n';
     keep(
-      WORKS.replace('names 192.0.2.53', 'names 192.0.2.53, serves names').replace(
-        '10.61.20.1/24, answers ping',
-        '10.61.20.1/24, lends .100-.110 for 2h, keeps .20 for 02:61:00:00:20:20, answers ping dns',
-      ),
+      named +
+        WORKS.replace('names 192.0.2.53', 'names 192.0.2.53, serves names').replace(
+          '10.61.20.1/24, answers ping',
+          '10.61.20.1/24, lends .100-.110 for 2h, keeps .20 for 02:61:00:00:20:20, answers ping dns',
+        ),
     );
     const { desk } = field.ns;
     const hook = field.file(
@@ -345,7 +349,23 @@ describe('a live box', function () {
     expect(field.in(desk, 'dig +short +time=2 @10.61.20.1 example.com').out.trim()).to.equal(PLACES.far);
     const { leases } = json<{ leases: { address: string }[] }>(field.live('state', BOX, '--json'));
     expect(leases.map((l) => l.address)).to.include('10.61.20.100');
-    await Promise.resolve();
+    const names = () =>
+      json<{ names: { name: string; addresses: string[]; by?: string; age?: number }[] }>(
+        field.live('state', BOX, '--json'),
+      ).names;
+    await until(() => names()[0]!.addresses.length > 0, 10, 'the name is resolved');
+    expect(names()).to.deep.equal([
+      {
+        known: 'pages',
+        name: 'example.com',
+        addresses: [PLACES.far],
+        by: '192.0.2.53',
+        age: names()[0]!.age,
+      },
+      { known: 'nobody', name: 'gone.example', addresses: [] },
+    ]);
+    expect(field.in(desk, `curl -s -m 2 http://${PLACES.far}/`).status).to.equal(7);
+    expect(field.live('state', BOX).out).to.match(/example\.com \(pages\) \S+, said 192\.0\.2\.53 \d+ s ago/);
   });
 
   describe('in trouble', () => {

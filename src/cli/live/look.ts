@@ -104,7 +104,7 @@ export async function drift(name: string, o: LiveOptions): Promise<CommandResult
 export async function state(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);
   const seen = await told(box, 'state', ['state']);
-  const { ports, leases, hits, dead, part } = sightOf(seen);
+  const { ports, leases, hits, dead, part, names } = sightOf(seen);
   const lines = [
     ...helloLines(seen.box),
     ...(part ? [partText(part)] : []),
@@ -115,6 +115,10 @@ export async function state(name: string, o: LiveOptions): Promise<CommandResult
     ),
     ...leases.map(
       (l) => `  lease ${l.address} to ${oneLine(l.mac)} until ${new Date(l.ends * 1000).toISOString()}`,
+    ),
+    ...names.map(
+      (n) =>
+        `  ${oneLine(n.name)} (${oneLine(n.known)}) ${n.addresses.map(oneLine).join(' ') || 'leads to nobody'}${n.by === undefined ? ', nobody answers' : n.age === undefined ? '' : `, said ${oneLine(n.by)} ${n.age} s ago`}`,
     ),
     ...hits.map((h) => `  ${String(h.packets).padStart(8)} × ${oneLine(h.statement)}`),
   ];
@@ -127,6 +131,7 @@ export async function state(name: string, o: LiveOptions): Promise<CommandResult
       ports,
       leases: leases.map((l) => ({ ...l, ends: new Date(l.ends * 1000).toISOString() })),
       hits,
+      ...(names.length ? { names } : {}),
       routes: [...seen.route4, ...seen.route6],
       neighbours: seen.neigh,
     },

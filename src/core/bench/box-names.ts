@@ -13,9 +13,18 @@ import type { Milliseconds, Scheduler } from './scheduler';
 const AGAIN: Milliseconds = 60_000;
 const SOON: Milliseconds = 5000;
 
+/** Who said where a name leads to, and when. */
+export interface NameTold {
+  /** A resolver; absent where a record of the box says it. */
+  readonly by?: Ip;
+  readonly at: Milliseconds;
+}
+
 export class NamesAsked {
   /** What each name led to when it was last answered; absent where it never was. */
   readonly found = new Map<string, readonly Ip[]>();
+  /** The last answer of each. */
+  readonly told = new Map<string, NameTold>();
 
   constructor(
     private readonly site: Site,
@@ -48,7 +57,7 @@ export class NamesAsked {
       }
       this.askOne(server, name, (addresses) => {
         if (!addresses) return next(i + 1);
-        this.tell(name, addresses);
+        this.tell(name, addresses, server.address);
         this.scheduler.after(AGAIN, () => this.ask(name));
       });
     };
@@ -76,7 +85,8 @@ export class NamesAsked {
     }
   }
 
-  private tell(name: string, addresses: readonly Ip[]): void {
+  private tell(name: string, addresses: readonly Ip[], by?: Ip): void {
+    this.told.set(name, { by, at: this.scheduler.now });
     const sorted = [...addresses].sort((a, b) => (a < b ? -1 : a > b ? 1 : 0));
     if (this.found.get(name)?.join() === sorted.join()) return;
     this.found.set(name, sorted);

@@ -87,6 +87,8 @@ const StateSchema = v.object({
   counters: v.union([v.object({ nftables: rows }), rows]),
   tables: v.union([v.object({ nftables: rows }), rows]),
   leases: v.string(),
+  /** A line for each name that rules speak of: `KNOWN NAME BY AT ADDRESSES`, AT by the box's uptime. */
+  named: v.string(),
   dead: v.string(),
   /** Of two boxes; empty where the text shares nothing. */
   part: v.picklist(['', 'active', 'stands-by']),

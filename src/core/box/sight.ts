@@ -51,6 +51,17 @@ export interface LeaseSight {
   readonly ends: number;
 }
 
+/** A name that rules speak of. */
+export interface NameSight {
+  readonly known: string;
+  readonly name: string;
+  readonly addresses: readonly string[];
+  /** A resolver, or `record` for the box's own; absent where nobody has answered. */
+  readonly by?: string;
+  /** Seconds since a resolver last answered; absent where none has. */
+  readonly age?: number;
+}
+
 export interface HitSight {
   /** The subject of the statement, or what the box calls a rule of its own. */
   readonly statement: string;
@@ -68,6 +79,7 @@ export interface Sight {
   readonly neighbours: readonly NeighbourSight[];
   readonly leases: readonly LeaseSight[];
   readonly hits: readonly HitSight[];
+  readonly names: readonly NameSight[];
   /** Uplinks that are out of use. */
   readonly dead: readonly string[];
   /** Which of two boxes it is; empty where it shares nothing. */
@@ -97,6 +109,7 @@ export const sightOf = (s: LiveState): Sight => ({
   })),
   leases: leasesOf(s.leases),
   hits: hitsOf(s),
+  names: namesOf(s),
   dead: s.dead.split('\n').filter(Boolean),
   part: s.part,
 });
@@ -157,6 +170,21 @@ function leasesOf(csv: string): LeaseSight[] {
   }
   return [...out.values()];
 }
+
+const namesOf = ({ named, box }: LiveState): NameSight[] =>
+  named.split('\n').flatMap((line): NameSight[] => {
+    const [known = '', name = '', by = '', at = '', list = ''] = line.split(' ');
+    if (name === '') return [];
+    return [
+      {
+        known,
+        name,
+        addresses: list.split(',').filter(Boolean),
+        by: by === '-' || by === '' ? undefined : by,
+        age: /^[1-9]\d*$/.test(at) ? Math.max(0, box.uptime - Number(at)) : undefined,
+      },
+    ];
+  });
 
 /** Hits of each statement that has any; a statement that is several rules has their sum. */
 function hitsOf(s: LiveState): HitSight[] {

@@ -399,20 +399,22 @@ class Gate {
     if (!by || who === undefined) return [];
     const other =
       typeof s.otherwise === 'object' ? interfaceNamed(this.told.site, s.otherwise.interface) : undefined;
-    return both(sideMatches('saddr', s.sources), serviceMatches(s.services)).flatMap((m) => {
-      const head = `${who}${m.text}`;
-      /** By an uplink that lives and has a way there. */
-      const take = (i: Interface) => [
-        `${head}meta mark set ${hex(this.number(i))} meta mark != @dead fib daddr . mark oif exists ${hit}ct mark set ct mark or ${chosen(this.number(i))} accept${comment}`,
-      ];
-      return [
-        ...take(by),
-        ...(other ? take(other) : []),
-        s.otherwise === undefined
-          ? `${head}return`
-          : `${head}${hit}meta mark set ${hex(NOWHERE)} ct mark set ct mark or ${chosen(NOWHERE)} accept${comment}`,
-      ];
-    });
+    return both(sideMatches('saddr', s.sources, [], s.sourceNames), serviceMatches(s.services)).flatMap(
+      (m) => {
+        const head = `${who}${m.text}`;
+        /** By an uplink that lives and has a way there. */
+        const take = (i: Interface) => [
+          `${head}meta mark set ${hex(this.number(i))} meta mark != @dead fib daddr . mark oif exists ${hit}ct mark set ct mark or ${chosen(this.number(i))} accept${comment}`,
+        ];
+        return [
+          ...take(by),
+          ...(other ? take(other) : []),
+          s.otherwise === undefined
+            ? `${head}return`
+            : `${head}${hit}meta mark set ${hex(NOWHERE)} ct mark set ct mark or ${chosen(NOWHERE)} accept${comment}`,
+        ];
+      },
+    );
   }
 
   /** By where a flow arrived; undefined where nothing arrives so. */
@@ -509,7 +511,7 @@ class Gate {
       const who = map
         ? [{ text: `${WORD[rule.family]} saddr ${map.from} ` }]
         : rule.sources
-          ? sideMatches('saddr', rule.sources).filter((m) => m.family === rule.family)
+          ? sideMatches('saddr', rule.sources, [], rule.sourceNames).filter((m) => m.family === rule.family)
           : [{ text: `meta nfproto ipv${rule.family} ` }];
       if (at === undefined) return [];
       const { hit, comment } = this.statements.tells(rule.statement);

@@ -21,8 +21,8 @@ export type Lack =
   | { readonly code: 'learns-where-shared'; readonly interface: string }
   /** A prefix of two uplinks on one interface is more than networkd hands on. */
   | { readonly code: 'delegated-twice'; readonly interface: string }
-  /** What its names lead to is told to rules of passing, doors and answers only. */
-  | { readonly code: 'named-elsewhere'; readonly known: string }
+  /** A door leads to one address, and what a name leads to may be another tomorrow. */
+  | { readonly code: 'door-to-name'; readonly door: string; readonly known: string }
   /** nftables changes prefixes, but not so that checksums stay (RFC 6296). */
   | { readonly code: 'translates-prefix'; readonly line: number }
   | { readonly code: 'carrier-unread'; readonly interface: string }
@@ -32,7 +32,7 @@ export type Lack =
 export function lacksOf(told: Told): Lack[] {
   const { site, live } = told;
   const each = (
-    code: Exclude<Lack['code'], 'too-many' | 'named-elsewhere' | 'translates-prefix'>,
+    code: Exclude<Lack['code'], 'too-many' | 'door-to-name' | 'translates-prefix'>,
     is: (i: Interface) => boolean,
   ): Lack[] => site.interfaces.filter((i) => !i.off && is(i)).map((i) => ({ code, interface: i.name }));
   return [
@@ -54,7 +54,7 @@ export function lacksOf(told: Told): Lack[] {
     ...told.rules.leaves
       .filter((r) => r.action.as === 'prefix')
       .map((r) => ({ code: 'translates-prefix' as const, line: r.statement.line })),
-    ...namedElsewhere(told).map((known) => ({ code: 'named-elsewhere' as const, known })),
+    ...doorsToNames(told),
     ...(site.interfaces.length > MOST.interfaces
       ? [{ code: 'too-many', what: 'interfaces', most: MOST.interfaces } as const]
       : []),
@@ -64,14 +64,11 @@ export function lacksOf(told: Told): Lack[] {
   ];
 }
 
-/** Known hosts with names that statements of leaving or sending, or the inside of a door, speak of. */
-function namedElsewhere({ site }: Told): string[] {
-  const spoken = new Set(
-    [
-      ...site.leaves.map((s) => s.who),
-      ...site.sends.map((s) => s.who),
-      ...site.doors.map((s) => s.inside),
-    ].flatMap((w) => (w?.type === 'name' ? [w.name] : [])),
+function doorsToNames({ site }: Told): Lack[] {
+  const named = new Set(site.knowns.filter((k) => k.dnsNames.length).map((k) => k.name));
+  return site.doors.flatMap(({ name, inside }) =>
+    inside?.type === 'name' && named.has(inside.name)
+      ? [{ code: 'door-to-name' as const, door: name, known: inside.name }]
+      : [],
   );
-  return site.knowns.filter((k) => k.dnsNames.length && spoken.has(k.name)).map((k) => k.name);
 }

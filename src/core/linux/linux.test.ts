@@ -132,6 +132,12 @@ interface inner: on p9, zone office, address6 from harbour subnet 3, advertises\
     'oifname @zone/world tcp dport { 80, 443 } counter name "passage/office/world" log prefix "gate passage/office/world " group 77 accept comment "passage office > world"',
   ],
   [
+    'who leaves, and is sent, by what a name leads to',
+    'known kiln: name kiln.example\nleave kiln > fibre: as 198.51.100.19\nsend kiln by fibre:\n',
+    'gate.nft',
+    /ip saddr @named4\/kiln meta mark set [^]*oifname "p1" ip saddr @named4\/kiln snat ip to 198\.51\.100\.19/,
+  ],
+  [
     'of two boxes each holds its own address, and what is shared comes and goes',
     TWO,
     'addresses',
@@ -214,6 +220,8 @@ interface c: pppoe on p4 user "k", zone world, address by pppoe
 interface d: zone office, address 10.8.0.1/24
 interface e: on p7, zone office, address 10.9.0.1/24, relays 10.61.20.5
 interface f: on p8, zone office, address 10.10.0.2/24, virtual .1 id 7, address6 by slaac
+known kiln: name kiln.example
+door k: 198.51.100.19 tcp 443 > kiln
 `),
     ).to.deep.equal([
       'carrier-unread',
@@ -222,6 +230,7 @@ interface f: on p8, zone office, address 10.10.0.2/24, virtual .1 id 7, address6
       'relays',
       'secret-missing',
       'learns-where-shared',
+      'door-to-name',
     ]);
   });
 

@@ -4,7 +4,7 @@ export type { StageName, StageResult, UplinkLadder } from './ladder';
 export { DESK_STAGES } from './desks';
 export type { DeskLadder } from './desks';
 export { bootBench, prove, proveOn } from './prove';
-export type { Drill, LeaseSeen, Proof, RouteSeen } from './prove';
+export type { Drill, LeaseSeen, NameSeen, Proof, RouteSeen } from './prove';
 export type { LearnedSeen } from './learned';
 export type { PromiseResult } from './promises';
 export { traceFlow } from './trace';

@@ -26,6 +26,16 @@ export interface LeaseSeen {
   readonly options?: Readonly<Record<string, string>>;
 }
 
+/** What a name that rules speak of leads to. */
+export interface NameSeen {
+  readonly known: string;
+  readonly name: string;
+  /** Empty where nobody has answered, or nobody is called so. */
+  readonly addresses: readonly string[];
+  /** The resolver that said so, `record` for the box's own; absent where nobody has answered. */
+  readonly by?: string;
+}
+
 export interface RouteSeen {
   readonly table: string;
   readonly prefix: string;
@@ -43,6 +53,7 @@ export interface Proof {
   readonly learned: readonly LearnedSeen[];
   readonly promises: readonly PromiseResult[];
   readonly routes: readonly RouteSeen[];
+  readonly names: readonly NameSeen[];
   /** Frames that no interface took, by where they arrived (`p3 tag 30`). */
   readonly unclaimed: readonly { readonly where: string; readonly frames: number }[];
   /** Something on the bench went on and on, so that it was stopped: what was asked afterwards got no answer. */
@@ -72,6 +83,20 @@ export function bootBench(
   if (drill.cut?.length || drill.dead?.length) bench.settle();
   return { bench, wrong };
 }
+
+/** Where the names lead to that rules speak of, as the box of a bench was told. */
+const namesOn = ({ site, box }: Bench): NameSeen[] =>
+  site.knowns.flatMap((k) =>
+    k.dnsNames.map(({ value: name }) => {
+      const told = box.names.told.get(name);
+      return {
+        known: k.name,
+        name,
+        addresses: (box.names.found.get(name) ?? []).map(formatIp),
+        by: told && (told.by === undefined ? 'record' : formatIp(told.by)),
+      };
+    }),
+  );
 
 /** The options of a lease by the name or number of each, as they are written. */
 const optionsSaid = (others: ReadonlyMap<number, Uint8Array>): Readonly<Record<string, string>> =>
@@ -153,6 +178,7 @@ export function proveOn(
     learned: learnedOn(bench),
     promises,
     routes,
+    names: namesOn(bench),
     unclaimed,
     spent: bench.scheduler.isSpent,
   };

@@ -43,6 +43,8 @@ export interface LeaveRule {
   /** Arrival zones or interface this is for; absent with `sources` or for any. */
   readonly arrival?: { readonly zone?: string; readonly interface?: string };
   readonly sources?: IpSet;
+  /** Known hosts with names among them. */
+  readonly sourceNames: readonly string[];
   /** Names of the interfaces it goes out by. */
   readonly out: ReadonlySet<string>;
   readonly family: Family;
@@ -82,6 +84,7 @@ export interface DoorRule {
 export interface SendRule {
   readonly arrival?: LeaveRule['arrival'];
   readonly sources?: IpSet;
+  readonly sourceNames: readonly string[];
   readonly services: Services;
   readonly by: string;
   /** Where that uplink is dead: another, none at all, or the usual order. */
@@ -179,17 +182,13 @@ export function outwardRules(
   prospects: Prospects,
 ): Pick<Rules, 'leaves' | 'sends' | 'shares'> {
   const leaves = site.leaves.flatMap((s) => leaveRule(site, wiring, prospects, s));
-  const sends = site.sends.map((s): SendRule => {
-    const { arrival, sources } = whoRule(site, wiring, prospects, s.who);
-    return {
-      arrival,
-      sources,
-      services: s.services,
-      by: s.by.name,
-      otherwise: s.otherwise === 'never' ? 'never' : s.otherwise && { interface: s.otherwise.name },
-      statement: s,
-    };
-  });
+  const sends = site.sends.map((s): SendRule => ({
+    ...whoRule(site, wiring, prospects, s.who),
+    services: s.services,
+    by: s.by.name,
+    otherwise: s.otherwise === 'never' ? 'never' : s.otherwise && { interface: s.otherwise.name },
+    statement: s,
+  }));
   return { leaves, sends, shares: sharesOf(site, prospects) };
 }
 
@@ -327,11 +326,13 @@ function whoRule(
   wiring: Wiring,
   prospects: Prospects,
   who: Who,
-): Pick<LeaveRule, 'arrival' | 'sources'> {
+): Pick<LeaveRule, 'arrival' | 'sources' | 'sourceNames'> {
   const kind = who.type === 'name' ? kindOf(site, who) : undefined;
-  if (who.type === 'name' && kind === 'zone') return { arrival: { zone: who.name } };
-  if (who.type === 'name' && kind === 'interface') return { arrival: { interface: who.name } };
-  return who.type === 'any' ? {} : { sources: addressesFor(site, wiring, prospects, who) };
+  if (who.type === 'name' && kind === 'zone') return { arrival: { zone: who.name }, sourceNames: [] };
+  if (who.type === 'name' && kind === 'interface')
+    return { arrival: { interface: who.name }, sourceNames: [] };
+  const sources = who.type === 'any' ? undefined : addressesFor(site, wiring, prospects, who);
+  return { sources, sourceNames: namesIn(site, [who]) };
 }
 
 function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: StatementOf<'leave'>): LeaveRule[] {
@@ -345,10 +346,20 @@ function leaveRule(site: Site, wiring: Wiring, prospects: Prospects, s: Statemen
       if (!from || from.length !== to.length || isIpv4(from.address)) return [];
       const prefix = from as Prefix<Ipv6>;
       const sources = IpSet.ofPrefixes([prefix]).minus(IpSet.of(nptUntranslated(prefix)));
-      return [{ sources, out, family: 6, action: { as: 'prefix', from: prefix, to }, statement: s }];
+      return [
+        {
+          sources,
+          sourceNames: [],
+          out,
+          family: 6,
+          action: { as: 'prefix', from: prefix, to },
+          statement: s,
+        },
+      ];
     }
     return mapped(from, s.as.prefix.value).map(([inside, address]) => ({
       sources: IpSet.ofAddresses([inside]),
+      sourceNames: [],
       out,
       family: isIpv4(address) ? 4 : 6,
       action: { as: 'address', address },

@@ -128,7 +128,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
       const via = pick('world', ...ups);
       const leave = fc
         .tuple(
-          pick('any', 'printer', '10.61.1.0/24', '10.61.2.0/26', ...inside, ...names),
+          pick('any', 'printer', 'vendor', '10.61.1.0/24', '10.61.2.0/26', ...inside, ...names),
           via,
           pick(
             ...['as interface', 'as interface', 'as 198.51.100.20', 'as 203.0.113.20', 'unchanged', 'never'],
@@ -138,7 +138,7 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
         .map(([who, out, how]) => `leave ${who} > ${out}: ${how}\n`);
       const send = fc
         .tuple(
-          pick('any', 'printer', ...inside),
+          pick('any', 'printer', 'vendor', ...inside),
           service,
           pick(...ups),
           pick('', ...ups.map((u) => ` else ${u}`), ' else never'),

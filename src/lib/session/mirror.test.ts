@@ -26,6 +26,7 @@ const sight = (text: string | null, more: Partial<Sight['box']> = {}): Sight => 
   routes: [],
   neighbours: [],
   leases: [],
+  names: [],
   hits: [],
   dead: [],
   part: '',

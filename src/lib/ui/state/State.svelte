@@ -29,6 +29,7 @@
     ['routes', 'Routes'],
     ['neighbours', 'Neighbours'],
     ['leases', 'Leases'],
+    ['names', 'Names'],
     ['ports', 'Ports'],
     ['flows', 'Flows'],
     ['hits', 'Hits'],
@@ -306,7 +307,11 @@
       heads={HEADS[section]}
       rows={rows[section]}
       {filter}
-      empty={section === 'leases' ? 'Nobody has a lease.' : 'None.'}
+      empty={section === 'leases'
+        ? 'Nobody has a lease.'
+        : section === 'names'
+          ? 'No rule speaks of a name: a known host may (known vendor: name update.example).'
+          : 'None.'}
     />
   {/if}
   <div class="grid gap-3 min-[900px]:grid-cols-2">

@@ -19,7 +19,7 @@ const state: LiveState = {
   box: {
     hinge: 'h',
     boot: 'b',
-    uptime: 1,
+    uptime: 72,
     kernel: '6.1',
     systemd: true,
     running: 'aa',
@@ -59,6 +59,7 @@ const state: LiveState = {
     'address,hwaddr,client_id,valid_lifetime,expire,subnet_id,fqdn_fwd,fqdn_rev,hostname,state\n10.61.20.50,02:aa:00:00:00:01,,3600,1800000000,1,0,0,pc,0\n10.61.20.51,02:aa:00:00:00:02,,3600,1800000000,1,0,0,x,0\n10.61.20.51,02:aa:00:00:00:02,,0,1800000000,1,0,0,x,2\nnonsense\n',
   dead: 'fibre\n',
   part: 'active',
+  named: 'vendor update.example 192.0.2.53 60 192.0.2.81,192.0.2.80,\nvendor gone.example - 0\n',
   settings: '',
   drifted: '',
 };
@@ -90,6 +91,10 @@ describe('the rows of State', () => {
       '7 (700 B)',
       '0 (0 B)',
       '3',
+    ]);
+    expect(rows.names.map((r) => [...r.cells, r.subject, r.bad])).to.deep.equal([
+      ['update.example', 'vendor', '192.0.2.81 192.0.2.80', '192.0.2.53', '12 s ago', 'known/vendor', false],
+      ['gone.example', 'vendor', 'nobody', 'nobody answers', 'again every 5 s', 'known/vendor', true],
     ]);
     expect(rows.flows.map((r) => r.cells.slice(1).join(' | '))).to.deep.equal([
       '10.61.20.9 | 192.0.2.80 | tcp 443 | 198.51.100.18 | assured',

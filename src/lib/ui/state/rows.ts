@@ -12,12 +12,13 @@ export interface Row {
   readonly bad?: boolean;
 }
 
-export type Section = 'routes' | 'neighbours' | 'leases' | 'ports' | 'flows' | 'hits';
+export type Section = 'routes' | 'neighbours' | 'leases' | 'names' | 'ports' | 'flows' | 'hits';
 
 export const HEADS: Readonly<Record<Section, readonly string[]>> = {
   routes: ['table', 'to', 'next hop', 'out by', 'how it came', 'state'],
   neighbours: ['address', 'behind', 'MAC', 'state'],
   leases: ['address', 'MAC', 'who', 'ends'],
+  names: ['name', 'known as', 'leads to', 'answered by', 'asked'],
   ports: ['device', 'cable', 'addresses', 'MTU', 'received', 'sent', 'lost'],
   flows: ['zones', 'from', 'to', 'service', 'shown as', 'end'],
   hits: ['statement', 'packets', 'bytes'],
@@ -71,6 +72,7 @@ export function benchRows(model: Model, proof: ProofView | undefined): Record<Se
         subject: s?.statement?.subject,
       };
     }),
+    names: (proof?.names ?? []).map((n): Row => nameRow(n, 'on the bench')),
     ports: [...site.ports.entries()].map(([name, port]): Row => {
       const own = site.interfaces.filter((i) => i.ports.includes(name));
       return {
@@ -138,6 +140,7 @@ export function liveRows(model: Model, sight: Sight, flows: readonly string[]): 
     leases: sight.leases.map((l): Row => ({
       cells: [l.address, l.mac, l.host, new Date(l.ends * 1000).toLocaleString()],
     })),
+    names: sight.names.map((n): Row => nameRow(n, n.age === undefined ? '–' : `${n.age} s ago`)),
     ports: sight.ports.map((p): Row => ({
       cells: [
         p.name,
@@ -158,6 +161,27 @@ export function liveRows(model: Model, sight: Sight, flows: readonly string[]): 
     })),
   };
 }
+
+/** Where a name leads to that rules speak of; who was never answered stands for nobody. */
+const nameRow = (
+  n: {
+    readonly known: string;
+    readonly name: string;
+    readonly addresses: readonly string[];
+    readonly by?: string;
+  },
+  asked: string,
+): Row => ({
+  cells: [
+    n.name,
+    n.known,
+    n.addresses.join(' ') || 'nobody',
+    n.by === undefined ? 'nobody answers' : n.by === 'record' ? 'a record of the box' : n.by,
+    n.by === undefined ? 'again every 5 s' : asked,
+  ],
+  subject: `known/${n.known}`,
+  bad: !n.addresses.length,
+});
 
 /** One line of conntrack(8): the flow as it began, and the address that its answers go to. */
 function flowRow(line: string): Row {
