@@ -314,7 +314,13 @@ station server: at p2, address 10.61.20.5/24, gateway 10.61.20.1, listens tcp 84
     expect(twin.out).to.match(/address 10\.61\.20\.3\/24, virtual 10\.61\.20\.1 id 20 with 10\.61\.20\.2/);
     expect(run(['convert', good, '--to', 'twin']).status).to.equal(2);
     const changed = put('changed.gate', readFileSync(pair, 'utf8').replace('lends .50-.99', 'lends .50-.98'));
-    expect(run(['plan', pair, changed]).out).to.match(/^second, which stands by, comes first/);
+    expect(run(['plan', pair, changed]).out).to.match(
+      /^second, which stands by, comes first.*\n {4}second: .*lends/,
+    );
+    // Two virtual routers would each have the address.
+    const other = put('other.gate', readFileSync(pair, 'utf8').replace('id 20', 'id 21'));
+    expect(json(['plan', pair, other]).doc.standby).to.deep.include({ standby: 'second', apart: ['desk'] });
+    expect(run(['plan', pair, other]).out).to.match(/desk: .*both would be active/);
     expect(run(['prove', pair, '--cut', 'first']).out).to.match(
       /✓ line \d+: expect office reaches internet$/m,
     );

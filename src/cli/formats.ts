@@ -6,8 +6,8 @@ import { readLinuxBox } from '#core/formats/linux';
 import type { LinuxReports } from '#core/formats/linux';
 import { wiringSheet } from '#core/formats/wiring';
 import { readYang, writeYang } from '#core/formats/yang';
-import { leaveSecretsOut, siteAfter, toTwin } from '#core/edits';
-import { isOfBox, oneLine, parseDocument, printDocument } from '#core/notation';
+import { leaveSecretsOut, twinText } from '#core/edits';
+import { oneLine, parseDocument, printDocument } from '#core/notation';
 import type { Document } from '#core/notation';
 import { generationOf, scriptOf } from '#core/linux';
 import { modelOf } from '#core/model';
@@ -119,17 +119,12 @@ export function convert(files: readonly string[], to: string, withSecrets = fals
     }
     case 'twin': {
       const { documents, note } = readToHandOn(files, withSecrets);
-      const site = buildSite(documents);
-      const changes = toTwin(site);
-      if (!changes)
+      const text = twinText(buildSite(documents));
+      if (text === undefined)
         throw new Unusable(
           'the text speaks of no second box; write `twin NAME` at the box and `virtual A id N with B` at interfaces',
           { file: files[0]! },
         );
-      const text = siteAfter(site, changes)
-        .documents.filter((d) => d.statements.some(isOfBox))
-        .map((d) => d.text)
-        .join('\n');
       return { text, json: { text }, status: 0, note };
     }
     case 'notation': {

@@ -1,7 +1,7 @@
 /** `plan`: what changes from one box file to another, in which order, and what it does to the seat. */
 import type { Day } from '#core/base';
 import { planCrossing, slowCrossings, standbyFirst } from '#core/change';
-import type { Plan, SlowCrossing } from '#core/change';
+import type { Change, Plan, SlowCrossing, TwoBoxes } from '#core/change';
 import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
 import { isOfBox, parseDocument, printStatement } from '#core/notation';
@@ -10,6 +10,7 @@ import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
 import {
   FATE_WORDS,
+  apartText,
   changeTexts,
   contactText,
   slowLine,
@@ -37,24 +38,36 @@ export function planFiles(
     return { text: stepLine(step, plan), seat: step.fate, ...(todo === undefined ? {} : { todo }) };
   });
   const pair = plan.changes.length ? standbyFirst(before.site, after.site) : undefined;
-  const standby = pair && standbyText(pair);
+  const standby = pair && standbyLines(pair);
   const json = {
-    changes: plan.changes.flatMap((c) =>
-      changeTexts(c).map((text) => ({
-        subject: c.subject,
-        kind: c.kind === 'order' ? 'changed' : c.kind,
-        text,
-      })),
-    ),
+    changes: plan.changes.flatMap(changeRows),
     steps,
     lockout: plan.lockout,
-    ...(standby === undefined ? {} : { standby }),
+    ...(pair && { standby: { ...pair, changes: pair.changes.flatMap(changeRows) } }),
   };
   return {
     json,
-    text: `${[...(standby === undefined ? [] : [standby]), ...linesOf(plan, steps), ...slowLines(slowCrossings(before, after.site))].join('\n')}\n`,
+    text: `${[...(standby ?? []), ...linesOf(plan, steps), ...slowLines(slowCrossings(before, after.site))].join('\n')}\n`,
     status: plan.lockout ? 1 : 0,
   };
+}
+
+const changeRows = (c: Change) =>
+  changeTexts(c).map((text) => ({
+    subject: c.subject,
+    kind: c.kind === 'order' ? ('changed' as const) : c.kind,
+    text,
+  }));
+
+/** The order of two boxes, and what changes in the text of the one that stands by. */
+function standbyLines(pair: TwoBoxes): string[] {
+  const apart = apartText(pair);
+  return [
+    standbyText(pair),
+    ...pair.changes.flatMap(changeTexts).map((text) => `    ${pair.standby}: ${text}`),
+    ...(apart === undefined ? [] : [`    ${apart}`]),
+    '',
+  ];
 }
 
 /** Both sites, with one wiring: the third file's, else whichever of the two has one. */

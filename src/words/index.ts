@@ -47,6 +47,7 @@ export {
   slowLine,
   slowRest,
   standbyText,
+  apartText,
   stepLine,
   todoText,
 } from './plan';

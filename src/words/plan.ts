@@ -1,6 +1,6 @@
 /** The crossing in sentences. */
 import { formatIp, formatPrefix, isIpv4 } from '#core/addr';
-import type { Contact, DeskMove, Plan, PlanStep, SlowCrossing, SlowStep } from '#core/change';
+import type { Contact, DeskMove, Plan, PlanStep, SlowCrossing, SlowStep, TwoBoxes } from '#core/change';
 import { changeTexts } from './change';
 
 const USUAL = { https: 443, ssh: 22, http: 80 } as const;
@@ -25,15 +25,13 @@ export function deskText({ what, seat, leased, instead }: DeskMove): string {
   return what === 'replug' ? `move the cable to ${there}, then ${by}` : by;
 }
 
-/** Which of two boxes comes first. */
-export const standbyText = ({
-  standby,
-  active,
-}: {
-  readonly standby: string;
-  readonly active: string;
-}): string =>
+/** Which of two boxes comes first, and what has to be minded between the two. */
+export const standbyText = ({ standby, active }: TwoBoxes): string =>
   `${standby}, which stands by, comes first, with its own text; then ${active}, for which it takes over meanwhile.`;
+export const apartText = ({ standby, active, apart }: TwoBoxes): string | undefined =>
+  apart.length
+    ? `${apart.join(', ')}: what the two share there changes, so that both would be active while only one has its new text. Have it off in the text of ${standby} until ${active} has its own.`
+    : undefined;
 
 /** What a step does, in one line. */
 export function stepLine(step: PlanStep, plan: Plan): string {

@@ -2,10 +2,20 @@
 import { formatIp, formatPrefix, isIpv4, parseIp, parsePrefix } from '#core/addr';
 import type { Ipv4, Ipv6, Prefix } from '#core/addr';
 import { memo } from '#core/base';
-import { SeatWorld, seatClauses, slowCrossings } from '#core/change';
+import { SeatWorld, seatClauses, slowCrossings, standbyFirst } from '#core/change';
 import type { DeskMove, Plan, Seat } from '#core/change';
 import type { Model } from '#core/model';
-import { contactText, deskText, slowLine, slowRest, stepLine, todoText } from '#words';
+import {
+  apartText,
+  changeTexts,
+  contactText,
+  deskText,
+  slowLine,
+  slowRest,
+  standbyText,
+  stepLine,
+  todoText,
+} from '#words';
 import type { DeskMoveView, DeskState, PlanView, SeatView } from './protocol';
 
 const NOBODY = 'nobody';
@@ -71,8 +81,15 @@ function moveView(move: DeskMove): DeskMoveView {
 
 /** A crossing from one site to another, as it is shown. */
 export function planView(running: Model, draft: Model, plan: Plan): PlanView {
+  const pair = plan.steps.length ? standbyFirst(running.site, draft.site) : undefined;
   return {
     lockout: plan.lockout,
+    standby: pair && {
+      text: standbyText(pair),
+      box: pair.standby,
+      changes: pair.changes.flatMap(changeTexts),
+      apart: apartText(pair),
+    },
     slow: slowCrossings(running, draft.site).map((slow) => ({
       interface: slow.interface,
       steps: slow.steps.map((step) => ({

@@ -219,6 +219,16 @@ export interface PlanView {
   readonly steps: readonly PlanStepView[];
   readonly lockout: boolean;
   readonly slow: readonly SlowView[];
+  /** Where there are two boxes. */
+  readonly standby?: {
+    /** Who comes first. */
+    readonly text: string;
+    readonly box: string;
+    /** What changes in its own text. */
+    readonly changes: readonly string[];
+    /** What has to be minded while only one of them has its new text. */
+    readonly apart?: string;
+  };
 }
 
 /** Told of a plan while a better one is looked for, and of how many configurations were looked at. */

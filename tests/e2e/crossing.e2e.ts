@@ -1,6 +1,8 @@
 /** Changes that touch the seat: what the crossing says before, and what becomes of it on trial. */
 import { expect } from 'chai';
-import { openPage } from './browser';
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { By, PATIENCE, openPage } from './browser';
 import type { Page } from './browser';
 
 let page: Page;
@@ -98,5 +100,25 @@ describe('the crossing', () => {
     await page.sees('seat', /laptop cut off/);
     await page.control('z');
     await page.sees('seat-line', /laptop comes in by https:\/\/10\.61\.97\.1/);
+  });
+
+  it('of two boxes changes the second first, says where both would be active, and hands its text out', async () => {
+    await page.openPaths('tests/corpus/sites/ten-pair.gate');
+    await page.sees('desks', /2 of 2 open a page/);
+    await page.say('desk lends .50-.60');
+    await page.click('view-change');
+    await page.sees('standby', /^second, which stands by, comes first/);
+    expect(await page.text('standby')).to.not.contain('both would be active');
+    await page.say('desk virtual .1 id 21 with .3');
+    await page.sees('standby-apart', /desk: .*both would be active.*off in the text of second/);
+    await page.driver.findElement(By.css('header button[aria-expanded]')).click();
+    await page.driver.findElement(By.xpath("//button[contains(., 'Export …')]")).click();
+    await page.click('export-twin');
+    await page.click('export');
+    const file = join(page.downloads, 'second.gate');
+    await page.driver.wait(() => existsSync(file), PATIENCE, 'no second text');
+    expect(readFileSync(file, 'utf8')).to.match(
+      /^box second: [^]*10\.61\.20\.3\/24, virtual 10\.61\.20\.1 id 21 with 10\.61\.20\.2/m,
+    );
   });
 });

@@ -12,3 +12,4 @@ export type { SlowCrossing, SlowStep } from './slow';
 export { TRIAL_SECONDS, factoryBox, sameFiles, secondsFor, stepBox } from './trial';
 export type { BoxEvent, BoxFile, BoxState, Files, HistoryEntry, Refusal, Trial } from './trial';
 export { standbyFirst } from './standby';
+export type { TwoBoxes } from './standby';

@@ -34,7 +34,7 @@ export { moveUplink, uplinksInOrder } from './uplinks';
 export { copyText, pasteStatements } from './paste';
 export type { Pasted } from './paste';
 export { holdsSecrets, leaveSecretsOut, withSecretsOf } from './secrets';
-export { toTwin } from './twin';
+export { toTwin, twinText } from './twin';
 export { suggestedPassages } from './suggested';
 export { freezeReach, isFrozen, thawReach } from './frozen';
 export {

@@ -1,6 +1,6 @@
 /** The text of the second of two boxes: what is its own stands where the first one's stood, and the other way round. */
 import { formatIp, formatPrefix, isIpv4 } from '#core/addr';
-import { clausesOf } from '#core/notation';
+import { clausesOf, isOfBox } from '#core/notation';
 import type { ClauseOp, FileChange, Statement } from '#core/notation';
 import { pairedInterfaces, primaryAddress, twinSite } from '#core/site';
 import type { Interface, Site } from '#core/site';
@@ -44,6 +44,18 @@ export function toTwin(site: Site): FileChange[] | undefined {
     ),
   ];
   return changesTo(site, siteAfter(renamed, joinChanges(...changes)));
+}
+
+/** The box file of the second box, as one text; undefined where `toTwin` makes none. */
+export function twinText(site: Site): string | undefined {
+  const changes = toTwin(site);
+  return (
+    changes &&
+    siteAfter(site, changes)
+      .documents.filter((d) => d.statements.some(isOfBox))
+      .map((d) => d.text)
+      .join('\n')
+  );
 }
 
 const OFF: readonly ClauseOp[] = [{ do: 'add', text: 'off' }];

@@ -1,6 +1,5 @@
 <script lang="ts">
-  import { standbyFirst } from '#core/change';
-  import { FATE_WORDS, standbyText } from '#words';
+  import { FATE_WORDS } from '#words';
   import Term from '../controls/Term.svelte';
   import { useSession } from '../../session/index';
   import type { PlanStepView, PlanView } from '../../session/index';
@@ -16,7 +15,6 @@
     planned: (toDo: number) => void;
   } = $props();
   const session = useSession();
-  const pair = $derived(standbyFirst(session.runningSite, session.site));
   const WAIT = 400;
   let plan = $state.raw<PlanView>();
   let looking = $state(false);
@@ -101,9 +99,22 @@
       {/if}
     </div>
     {#if plan}
-      {#if pair && plan.steps.length}<p class="mb-2 font-semibold" data-testid="standby">
-          {standbyText(pair)}
-        </p>{/if}
+      {#if plan.standby}
+        <div class="mb-2" data-testid="standby">
+          <p class="font-semibold">{plan.standby.text}</p>
+          {#if plan.standby.apart}
+            <p class="ground-warning my-1 rounded p-2" data-testid="standby-apart">▲ {plan.standby.apart}</p>
+          {/if}
+          {#if plan.standby.changes.length}
+            <details>
+              <summary>what changes on {plan.standby.box}</summary>
+              <ul class="mono ms-4 list-disc text-[12.5px]">
+                {#each plan.standby.changes as line, n (n)}<li>{line}</li>{/each}
+              </ul>
+            </details>
+          {/if}
+        </div>
+      {/if}
       <p class="mb-2" data-testid="crossing-seat">
         {#if !plan.seat}
           Nobody is known to sit anywhere: write <span class="mono">seat</span> in a station of the wiring.

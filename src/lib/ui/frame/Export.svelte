@@ -1,5 +1,6 @@
 <script lang="ts">
   import { holdsSecrets } from '#core/edits';
+  import { twinSite } from '#core/site';
   import { useSession } from '../../session/index';
   import { exportFiles } from './files';
   // What goes along with the draft when the site is taken away in files.
@@ -9,6 +10,9 @@
   const hasSecrets = $derived(files.some((f) => holdsSecrets(f.text)));
   let secrets = $state(false);
   let box = $state(session.changes.length > 0 || !session.saved);
+  /** The name of the other one of two boxes. */
+  const other = $derived(twinSite(session.site)?.box?.name);
+  let twin = $state(false);
   let dialog = $state<HTMLDialogElement>();
   $effect(() => dialog?.showModal());
 </script>
@@ -27,6 +31,12 @@
     <input type="checkbox" class="checkbox checkbox-xs" bind:checked={box} data-testid="export-box" />
     what the box runs, and its start-up, too
   </label>
+  {#if other !== undefined}
+    <label class="flex items-center gap-2 py-1">
+      <input type="checkbox" class="checkbox checkbox-xs" bind:checked={twin} data-testid="export-twin" />
+      the box file of {other}, the second box, too
+    </label>
+  {/if}
   {#if hasSecrets}
     <label class="flex items-center gap-2 py-1">
       <input
@@ -42,7 +52,7 @@
     class="mt-3 flex gap-2"
     onsubmit={(e) => {
       e.preventDefault();
-      exportFiles(session, { secrets, box });
+      exportFiles(session, { secrets, box, twin });
       dialog?.close();
     }}
   >

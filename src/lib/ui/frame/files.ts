@@ -1,5 +1,5 @@
 /** Files in and out of the window. */
-import { leaveSecretsOut, pasteStatements, withSecretsOf } from '#core/edits';
+import { leaveSecretsOut, pasteStatements, twinText, withSecretsOf } from '#core/edits';
 import type { Files } from '#core/change';
 import { WIRING_KINDS, parseDocument } from '#core/notation';
 import { buildSite } from '#core/site';
@@ -205,20 +205,24 @@ export interface ExportWith {
   readonly secrets: boolean;
   /** What the box runs, and what it starts with. */
   readonly box: boolean;
+  /** The box file of the second one of two boxes. */
+  readonly twin: boolean;
 }
 
 /**
  * Hands every file of the open site to the browser's downloads, byte for byte but for the secrets of logins, which are
  * left out unless they are asked for, and counted.
  */
-export function exportFiles(session: Session, { secrets, box }: ExportWith): void {
+export function exportFiles(session: Session, { secrets, box, twin }: ExportWith): void {
   const now = new Date();
   const named = (files: Files, part: 'draft' | 'running' | 'startup') =>
     files.map(({ name, text }) => ({ name: parcelName(session.name, now, name, part), text }));
   let left = 0;
+  const second = twin ? twinText(session.site) : undefined;
   const files = [
     ...named(session.files, 'draft'),
     ...(box ? [...named(session.box.running, 'running'), ...named(session.box.startup, 'startup')] : []),
+    ...(second === undefined ? [] : [{ name: `${session.site.box!.twin!.value.name}.gate`, text: second }]),
   ].map(({ name, text }) => {
     if (secrets) return { name, text };
     const bare = leaveSecretsOut(text);
