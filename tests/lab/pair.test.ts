@@ -20,6 +20,7 @@ zone office:
 interface fibre: on p1, zone world, address 198.51.100.19/29, virtual .18 id 1 with .20, gateway .17, answers ping
 interface spare: on p2, zone world, address 203.0.113.2/29, gateway .1, priority 2, watch 192.0.2.1 every 1s lost 2, settle 2s
 interface desk: on p3, zone office, address 10.61.20.2/24, virtual .1 .9 id 20 with .3, lends .100-.120, answers ping
+interface guests: on p4, zone office, address 10.61.40.1/24, lends .10-.20
 passage office > world: allow
 leave any > fibre: as 198.51.100.18
 leave any > spare: as interface
@@ -28,6 +29,9 @@ station pc: at core/1, address 10.61.20.50/24, gateway .1
 `;
 const DOOR = 'door orders: 198.51.100.21 tcp 443 > 10.61.20.50 tcp 443\n';
 const FAR = '192.0.2.1';
+/** What the active one lends, and what is the first one's alone. */
+const LENDS = 'active/kea4-active.main.json';
+const ALONE = 'kea4-main.json';
 
 const HINGE = join(process.cwd(), 'src/hinge/jolly-gate-hinge');
 
@@ -67,6 +71,7 @@ class Pair {
       this.plug(box, 'p3', 'inside');
     }
     this.plug(this.first, 'p2', 'spare');
+    this.plug(this.first, 'p4', 'spare');
     this.plug(this.isp, 'e1', 'outside');
     this.plug(this.isp, 'e2', 'spare');
     this.plug(this.client, 'eth0', 'inside');
@@ -128,8 +133,9 @@ class Pair {
   has = (box: string, port: string): string[] =>
     [...this.in(box, `ip -o -4 addr show dev ${port}`).matchAll(/inet (\S+)/g)].map((m) => m[1]!);
 
-  runs = (box: string, daemon: string): boolean =>
-    this.in(box, `pgrep -a ${daemon}`).includes(`${this.folder}/${box}/`);
+  /** Whether a daemon runs on a box, by the file that it is told. */
+  runs = (box: string, file: string): boolean =>
+    this.in(box, 'ps -eo args').includes(`${this.folder}/${box}/run/conf/${file}`);
 
   /** The port that whoever has an address is at, as somebody's neighbour table has it. */
   whoHas(address: string): string {
@@ -206,11 +212,7 @@ describe('two boxes of one text', () => {
         ['10.61.20.2/24', '10.61.20.1/24', '10.61.20.9/24'],
         ['10.61.20.3/24'],
       ]);
-      await until(
-        () => !pair.runs(second, 'kea-dhcp4') && pair.runs(first, 'kea-dhcp4'),
-        5,
-        'the active one lends',
-      );
+      await until(() => !pair.runs(second, LENDS) && pair.runs(first, LENDS), 5, 'the active one lends');
 
       // What is on the wire is what the bench puts there, all but the MAC addresses: a box keeps its own here.
       await until(() => readFileSync(pair.heard).length > 24 + 16, 5, 'an advertisement is heard');
@@ -270,12 +272,11 @@ describe('two boxes of one text', () => {
         ['198.51.100.18/29', '198.51.100.20/29', '198.51.100.21/32'],
       ]);
       expect(way()).to.deep.equal([true, second]);
-      await until(
-        () => pair.runs(second, 'kea-dhcp4') && !pair.runs(first, 'kea-dhcp4'),
-        5,
-        'the other one lends',
-      );
+      await until(() => pair.runs(second, LENDS) && !pair.runs(first, LENDS), 5, 'the other one lends');
       expect(pair.lease().slice(1)).to.deep.equal(['10.61.20.1', '10.61.20.3']);
+      expect([pair.runs(first, ALONE), pair.runs(second, ALONE)]).to.deep.equal([true, false]);
+      // Who stands by hears the active one at what they share.
+      expect(pair.in(first, 'ping -q -c1 -W1 198.51.100.18')).to.contain(' 0% packet loss');
 
       pair.cable(first, 'p3', 'up');
       await until(() => isActive(first) && !isActive(second), 12, 'it takes back what it had');
@@ -294,7 +295,7 @@ describe('two boxes of one text', () => {
       expect(pair.has(first, 'p3')).to.deep.equal(['10.61.20.1/24']);
       expect(pair.hinge(first, ['state'])).to.include({ drifted: '' });
       expect(pair.hinge(first, ['remove'])).to.include({ ok: true });
-      expect([pair.runs(first, 'keepalived'), pair.has(first, 'p1')]).to.deep.equal([false, []]);
+      expect([pair.runs(first, 'keepalived.conf'), pair.has(first, 'p1')]).to.deep.equal([false, []]);
     } finally {
       pair.takeUp();
     }

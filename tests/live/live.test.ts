@@ -354,14 +354,10 @@ describe('a live box', function () {
         field.live('state', BOX, '--json'),
       ).names;
     await until(() => names()[0]!.addresses.length > 0, 10, 'the name is resolved');
-    expect(names()).to.deep.equal([
-      {
-        known: 'pages',
-        name: 'example.com',
-        addresses: [PLACES.far],
-        by: '192.0.2.53',
-        age: names()[0]!.age,
-      },
+    const [pages, nobody] = names();
+    expect(pages).to.include({ name: 'example.com', by: '192.0.2.53' }).and.have.property('age').below(60);
+    expect([pages!.addresses, nobody]).to.deep.equal([
+      [PLACES.far],
       { known: 'nobody', name: 'gone.example', addresses: [] },
     ]);
     expect(field.in(desk, `curl -s -m 2 http://${PLACES.far}/`).status).to.equal(7);

@@ -41,7 +41,7 @@ function lendingProvider(field: Field): void {
   field.serve(
     isp,
     'dnsmasq',
-    ...'-k -C /dev/null --port=0 --interface=e2 --bind-interfaces --dhcp-authoritative --no-ping --dhcp-range=203.0.113.20,203.0.113.21,1h --dhcp-option=3,203.0.113.17 --pid-file= --user=root'.split(
+    ...'-k -C /dev/null --port=0 --interface=e2 --bind-interfaces --dhcp-authoritative --no-ping --dhcp-range=203.0.113.20,203.0.113.21,1h --dhcp-option=3,203.0.113.17 --dhcp-option=6,192.0.2.2 --pid-file= --user=root'.split(
       ' ',
     ),
     `--dhcp-leasefile=${folder}/isp.leases`,
@@ -198,7 +198,9 @@ describe('a whole Debian as the box', function () {
       await until(() => field.live('state', BOX).out.includes('this one is active'), 20, 'it is active');
       await until(() => field.pings(desk, PLACES.far), 5, 'the desk gets out by what is shared');
       await until(
-        () => field.console('systemctl is-active jolly-gate-active-kea4-main-json').out.trim() === 'active',
+        () =>
+          field.console('systemctl is-active jolly-gate-active-kea4-active-main-json').out.trim() ===
+          'active',
         10,
         'the active one lends',
       );
@@ -212,6 +214,39 @@ describe('a whole Debian as the box', function () {
     field.powerOn();
     await shares();
     expect(field.console('systemctl --failed --no-legend').out).to.equal('');
+  });
+
+  it('calls an uplink that learns its address when no other lives, and asks the resolver that it learned there', async () => {
+    lendingProvider(field);
+    keep(
+      `${WORKS}known press: name press.example
+interface harbour: on p2, zone world, address by dhcp, on-demand, watch 192.0.2.2 every 1s lost 2
+`,
+    );
+    const { desk, isp } = field.ns;
+    // Of these two resolvers only the learned one knows the name.
+    field.serve(
+      isp,
+      'dnsmasq',
+      ...'-k -C /dev/null --no-resolv --no-hosts --user=root --pid-file= --bind-interfaces --listen-address=192.0.2.2 --address=/press.example/10.99.0.9'.split(
+        ' ',
+      ),
+    );
+    const state = () =>
+      JSON.parse(field.live('state', BOX, '--json').out) as { names: { addresses: string[]; by?: string }[] };
+    expect(state().names.map((n) => n.by)).to.deep.equal([undefined]);
+    expect(field.console('ip -4 -br addr show dev p2').out).to.not.contain('203.0.113.');
+    field.in(isp, 'ip link set e1 down');
+    await until(() => field.pings(desk, PLACES.far), 30, 'who stands by is called, and gets an address');
+    await until(() => state().names[0]!.by === '192.0.2.2', 20, 'the learned resolver is asked');
+    expect(state().names[0]!.addresses).to.deep.equal(['10.99.0.9']);
+    expect(field.live('drift', BOX).out).to.contain('as it was told');
+    field.in(isp, 'ip link set e1 up');
+    const rests = () => !field.console('ip -br link show dev p2').out.includes('LOWER_UP');
+    await until(() => rests() && field.pings(desk, PLACES.far), 20, 'it rests again');
+    // What was known stands while nobody is there to ask.
+    expect(state().names[0]!.addresses).to.deep.equal(['10.99.0.9']);
+    expect(field.live('drift', BOX).out).to.contain('as it was told');
   });
 
   it('survives what a person at its console does to it in the middle of a trial', async () => {

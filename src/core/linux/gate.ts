@@ -255,9 +255,9 @@ class Gate {
     const { told } = this;
     return told.numbers.tables.flatMap((table) => {
       const here = this.arrivals.filter((i) => i.table === table);
-      // What is learned is not known here, only that it is one of the box.
-      if (told.numbers.tables.length === 1 && here.some((i) => told.learns4(i) || told.learns6(i)))
-        return ['fib saddr type local drop'];
+      // What is learned, or shared, may be the box's at the moment: the kernel knows.
+      const mayBe = (i: Interface) => told.learns4(i) || told.learns6(i) || i.shared;
+      if (told.numbers.tables.length === 1 && here.some(mayBe)) return ['fib saddr type local drop'];
       return this.dropped(here, 'saddr', this.ownOf(table));
     });
   }

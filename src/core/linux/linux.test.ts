@@ -165,7 +165,7 @@ interface inner: on p9, zone office, address6 from harbour subnet 3, advertises\
   [
     'only the active one lends, and says what is shared',
     TWO,
-    'active/kea4-main.json',
+    'active/kea4-active.main.json',
     /"interfaces": \[\s*"p4"\s*\][^]*"routers",\s*"data": "10\.61\.40\.1"/,
   ],
   [

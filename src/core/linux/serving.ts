@@ -33,14 +33,16 @@ const NETWORKS = 64;
 export function leaseFiles(told: Told): File[] {
   const lending = told.live.filter((i) => i.pools.length > 0);
   return told.numbers.tables.flatMap((table) =>
-    ['', ACTIVE].flatMap((when) => {
-      const here = lending.filter((i) => i.table === table && !!i.shared === (when === ACTIVE));
-      return here.length ? [leaseFile(told, when, table, here)] : [];
+    [false, true].flatMap((shared) => {
+      const here = lending.filter((i) => i.table === table && !!i.shared === shared);
+      return here.length ? [leaseFile(told, shared, table, here)] : [];
     }),
   );
 }
 
-function leaseFile(told: Told, when: string, table: string, here: readonly Interface[]): File {
+function leaseFile(told: Told, shared: boolean, table: string, here: readonly Interface[]): File {
+  // Kea calls what it writes of itself by the file's name: no two are alike, and no table has a dot in its name.
+  const name = shared ? `active.${table}` : table;
   const config = {
     Dhcp4: {
       'interfaces-config': {
@@ -50,11 +52,7 @@ function leaseFile(told: Told, when: string, table: string, here: readonly Inter
         'service-sockets-max-retries': 1_000_000,
         'service-sockets-retry-wait-time': 2000,
       },
-      'lease-database': {
-        type: 'memfile',
-        persist: true,
-        name: `/var/lib/jolly-gate/gate-${when.replace('/', '.')}${table}.csv`,
-      },
+      'lease-database': { type: 'memfile', persist: true, name: `/var/lib/jolly-gate/gate-${name}.csv` },
       authoritative: true,
       'valid-lifetime': 43_200,
       'shared-networks': here.map((i) => ({
@@ -65,7 +63,7 @@ function leaseFile(told: Told, when: string, table: string, here: readonly Inter
       loggers: [{ name: 'kea-dhcp4', severity: 'WARN', output_options: [{ output: 'stderr' }] }],
     },
   };
-  return { name: `${when}kea4-${table}.json`, text: `${JSON.stringify(config, null, 1)}\n` };
+  return { name: `${shared ? ACTIVE : ''}kea4-${name}.json`, text: `${JSON.stringify(config, null, 1)}\n` };
 }
 
 function subnetsOf(told: Told, i: Interface): object[] {
