@@ -19,8 +19,6 @@ export function lackText(lack: Lack): string {
       return `${lack.interface}: it takes a network from two uplinks, and networkd hands on one.`;
     case 'door-to-name':
       return `door ${lack.door}: it leads to ${lack.known}, which has a name, and a door leads to one address. Write that.`;
-    case 'translates-prefix':
-      return `line ${lack.line}: it shows one IPv6 prefix as another, which this box is not told yet.`;
     case 'carrier-unread':
       return `${lack.interface}: it is on no port that could be read.`;
     case 'too-many':

@@ -116,6 +116,32 @@ far www.example: address 192.0.2.80, listens tcp 80 443
     expect(tagged).to.be.greaterThan(100);
   });
 
+  it('shows one IPv6 prefix as another, with the subnet or the host taking the difference', function () {
+    this.timeout(240_000);
+    if (whyNot() !== undefined) this.skip();
+    const site = (leave: string) => `zone world: upstream
+zone office:
+interface fibre: on p1, zone world, address6 2001:db8:1::2/64, gateway6 2001:db8:1::1, answers ping
+interface cable: on p2, zone world, address6 2001:db8:2::2/64, gateway6 2001:db8:2::1, priority 2, answers ping
+interface desk: on p3, zone office, address6 fd61:20:30:1::1/64, answers ping
+interface lab: on p4, zone office, address6 fd61:20:30:fff0::1/64, answers ping
+circuit fibre-line: at p1, block6 2001:db8:1::/64, routes 2001:db8:2200::/48 via 2001:db8:1::2
+circuit cable-line: at p2, block6 2001:db8:2::/64
+passage office > world: allow
+passage world > office: allow
+leave ${leave}
+station pc: at p3, address6 fd61:20:30:1::50/64, gateway6 fd61:20:30:1::1
+station oven: at p4, address6 fd61:20:30:fff0:ffff:fe00::9/64, gateway6 fd61:20:30:fff0::1
+far www.example: address 2001:db8:ffff::80, listens tcp 80 443
+`;
+    for (const leave of [
+      'fd61:20:30::/48 > world: as 2001:db8:2200::/48',
+      'fd61:20:30:1::/64 > fibre: as 2001:db8:2200:77::/64',
+      'fd61:20:30:fff0::/60 > world: as 2001:db8:2200:10::/60',
+    ])
+      expect(compareWithKernel(siteFrom(site(leave))).differ, leave).to.deep.equal([]);
+  });
+
   it('does the same again in another table when main has lost its way out, and for what was asked before', function () {
     this.timeout(240_000);
     if (whyNot() !== undefined) this.skip();

@@ -27,7 +27,7 @@ import { deviceOf, generationOf, numbersOf, streamOf } from '#core/linux';
 import type { Generation } from '#core/linux';
 import { bootBench } from '#core/proof';
 import type { Drill } from '#core/proof';
-import { Reach, has, stationGateway } from '#core/reach';
+import { Reach, has, shownOf, stationGateway } from '#core/reach';
 import type { Passing, Place } from '#core/reach';
 import {
   addressesOf,
@@ -619,8 +619,7 @@ export class Lab {
       const line = via === undefined ? undefined : reach.delivery.lineTo(x.outcome!.departure!, family, via);
       const shown =
         (place.far && family === 4 ? line?.circuit.translatesTo : undefined) ??
-        x.outcome?.shown ??
-        from.address;
+        (x.outcome ? shownOf(x.outcome, from.address) : from.address);
       const port = service.port === undefined ? 0 : service.port + (x.outcome?.shift ?? 0);
       const to = x.outcome?.door?.inside ?? destination;
       const back = !!x.answered && has(x.answered, point);

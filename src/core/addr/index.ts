@@ -28,7 +28,7 @@ export {
 export type { Prefix } from './prefix';
 export { formatRange, formatRangeShort, rangeContains, rangeSize, rangesOverlap } from './range';
 export type { Range } from './range';
-export { isNptLength, nptAddress, nptUntranslated } from './npt';
+export { isNptLength, nptAddress, nptDifference, nptUntranslated } from './npt';
 export { IpSet } from './set';
 export { formatMac, mustMac, parseAnyMac, parseMac } from './mac';
 export type { Mac } from './mac';

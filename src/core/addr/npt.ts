@@ -20,6 +20,13 @@ const sumOf = (words: readonly number[]): number => {
   return sum;
 };
 
+/** §3.1: what the new prefix adds to the sum is taken from a word behind it. One's complement, 16 bits. */
+export function nptDifference(from: Prefix<Ipv6>, to: Prefix<Ipv6>): number {
+  const before = sumOf(wordsOf(networkOf(from).address));
+  const after = sumOf(wordsOf(networkOf(to).address));
+  return sumOf([before, ~after & 0xffff]);
+}
+
 /**
  * The address that a host of one prefix shows as one of another of the same length; undefined where it is of another
  * network, or has no word that could take the difference (§3.5). The same with the prefixes exchanged leads back.
@@ -29,14 +36,10 @@ export function nptAddress(address: Ipv6, from: Prefix<Ipv6>, to: Prefix<Ipv6>):
   const { length } = from;
   const low = (1n << BigInt(128 - length)) - 1n;
   const words = wordsOf(networkOf(to).address | (address & low));
-  // §3.1: what the new prefix adds to the sum is taken from a word behind it.
-  const before = sumOf(wordsOf(networkOf(from).address));
-  const after = sumOf(wordsOf(networkOf(to).address));
-  const difference = sumOf([before, ~after & 0xffff]);
   // Of /48 and shorter the subnet takes it, else the first word of the host that is not all ones.
   const at = length <= 48 ? 3 : [4, 5, 6, 7].find((i) => words[i] !== 0xffff);
   if (at === undefined || words[at] === 0xffff) return undefined;
-  const sum = sumOf([words[at]!, difference]);
+  const sum = sumOf([words[at]!, nptDifference(from, to)]);
   words[at] = sum === 0xffff ? 0 : sum;
   return words.reduce((a, w) => (a << 16n) | BigInt(w), 0n) as Ipv6;
 }

@@ -33,8 +33,14 @@ export class ServiceSet {
       .map((n): [number, number] => [OTHER + n, OTHER + n]),
   ]);
 
-  /** Services of TCP, UDP and ping: what an ordinary host can be asked for. */
-  static readonly askable = ServiceSet.joined([[0, ECHO]]);
+  /** All of TCP, UDP and ping: what an ordinary host speaks. */
+  static readonly ordinary = ServiceSet.joined([[0, ECHO]]);
+
+  /** What an ordinary host can be asked for: port 0 is reserved, and nobody asks for it (RFC 6335 §6). */
+  static readonly askable = ServiceSet.joined([
+    [1, 65535],
+    [UDP + 1, ECHO],
+  ]);
 
   /** What a specification takes of the flows of a family. */
   static of(services: Services, family: Family): ServiceSet {
@@ -184,7 +190,7 @@ export class ServiceSet {
 
   /** As toServices, with the protocols besides TCP, UDP and ICMP as one word where all of them, or all but few, are in it. */
   toWords(): { readonly services: Services; readonly others?: string } {
-    const every = ServiceSet.all.minus(ServiceSet.askable);
+    const every = ServiceSet.all.minus(ServiceSet.ordinary);
     const mine = this.intersect(every);
     const lacking = every.minus(mine);
     if (mine.isEmpty || lacking.pairs.length > 8) return { services: this.toServices() };

@@ -5,6 +5,7 @@
 import { IpSet, contains, familyOf, formatIp, formatPrefix, isIpv4, specialPrefixes } from '#core/addr';
 import type { Family, Ip } from '#core/addr';
 import { memo } from '#core/base';
+import { isTranslation } from '#core/semantics';
 import type { HostSuffix, LeaveRule, PassageRule, SendRule } from '#core/semantics';
 import { interfaceNamed, linkMtu } from '#core/site';
 import type { Interface, Zone } from '#core/site';
@@ -28,6 +29,7 @@ import { advertisements } from './sharing';
 import { Statements } from './statements';
 import type { Teller } from './statements';
 import type { Told } from './told';
+import { translating } from './translating';
 
 /** The upper half of a flow's mark says which way it goes, the lower one where it came from. */
 const chosen = (n: number): string => hex(n * 0x10000);
@@ -74,6 +76,7 @@ class Gate {
     const leaving = this.leaves((rule) => (rule.action.as === 'never' ? 'drop' : 'accept'), true);
     const showing = this.leaves((rule, out) => this.shown(rule, out), false);
     const hairpins = this.hairpins();
+    const npt = translating(told, (rule) => this.arrival(rule.arrival));
     const chain = (name: string, hook: string, lines: readonly string[]): string =>
       `  chain ${name} {\n${hook ? `    ${hook}; policy ${hook.includes(' input ') || hook.includes(' forward ') ? 'drop' : 'accept'};\n` : ''}${lines.map((l) => `    ${l}\n`).join('')}  }\n`;
     const { arrivals } = this;
@@ -191,6 +194,7 @@ class Gate {
             ]),
           ]
         : []),
+      ...npt.chains.map((c) => chain(c.name, c.hook, c.lines)),
       chain('showing', 'type nat hook postrouting priority 100', [
         'fib saddr type local accept',
         ...hairpins,
@@ -208,6 +212,7 @@ class Gate {
         ...this.momentSets(),
         ...this.namedSets(),
         ...shares.sets,
+        ...npt.maps,
         ...(this.outer.length
           ? [
               `set outer { type ifname ; elements = { ${this.outer.map((i) => quoted(this.dev(i))).join(', ')} } ; }`,
@@ -536,6 +541,7 @@ class Gate {
       return familyOf(action.address) === family
         ? `snat ${WORD[family]} to ${formatIp(action.address)}`
         : 'accept';
+    // A prefix is translated apart from flows.
     if (action.as !== 'interface') return 'accept';
     const primary = this.primary(out, family);
     return primary === undefined ? 'masquerade' : `snat ${WORD[family]} to ${formatIp(primary)}`;
@@ -588,7 +594,7 @@ class Gate {
 /** The two networks of a statement that maps one onto the other, address by address. */
 function mapOf({ statement }: LeaveRule): { readonly from: string; readonly to: string } | undefined {
   const { as, who } = statement;
-  return as?.by === 'prefix' && who.type === 'addresses' && who.prefix
+  return as?.by === 'prefix' && !isTranslation(as.prefix.value) && who.type === 'addresses' && who.prefix
     ? { from: formatPrefix(who.prefix), to: formatPrefix(as.prefix.value) }
     : undefined;
 }

@@ -23,8 +23,6 @@ export type Lack =
   | { readonly code: 'delegated-twice'; readonly interface: string }
   /** A door leads to one address, and what a name leads to may be another tomorrow. */
   | { readonly code: 'door-to-name'; readonly door: string; readonly known: string }
-  /** nftables changes prefixes, but not so that checksums stay (RFC 6296). */
-  | { readonly code: 'translates-prefix'; readonly line: number }
   | { readonly code: 'carrier-unread'; readonly interface: string }
   | { readonly code: 'too-many'; readonly what: 'interfaces' | 'tables'; readonly most: number };
 
@@ -32,7 +30,7 @@ export type Lack =
 export function lacksOf(told: Told): Lack[] {
   const { site, live } = told;
   const each = (
-    code: Exclude<Lack['code'], 'too-many' | 'door-to-name' | 'translates-prefix'>,
+    code: Exclude<Lack['code'], 'too-many' | 'door-to-name'>,
     is: (i: Interface) => boolean,
   ): Lack[] => site.interfaces.filter((i) => !i.off && is(i)).map((i) => ({ code, interface: i.name }));
   return [
@@ -51,9 +49,6 @@ export function lacksOf(told: Told): Lack[] {
     ...each('secret-missing', (i) => i.carrier === 'pppoe' && i.login?.secret === undefined),
     ...each('learns-where-shared', (i) => !!i.shared && isLearner(i)),
     ...each('delegated-twice', (i) => i.auto6.from.length > 1),
-    ...told.rules.leaves
-      .filter((r) => r.action.as === 'prefix')
-      .map((r) => ({ code: 'translates-prefix' as const, line: r.statement.line })),
     ...doorsToNames(told),
     ...(site.interfaces.length > MOST.interfaces
       ? [{ code: 'too-many', what: 'interfaces', most: MOST.interfaces } as const]

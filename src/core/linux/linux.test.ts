@@ -138,6 +138,12 @@ interface inner: on p9, zone office, address6 from harbour subnet 3, advertises\
     /ip saddr @named4\/kiln meta mark set [^]*oifname "p1" ip saddr @named4\/kiln snat ip to 198\.51\.100\.19/,
   ],
   [
+    'a prefix is shown as another packet by packet, sums and all',
+    'interface in6: on p9, zone office, address6 fd61:20:30:1::1/64\nleave fd61:20:30::/48 > fibre: as 2001:db8:2200::/48\n',
+    'gate.nft',
+    /chain npt\/0\/out \{[^]*@nh,112,16 0x0-0x5206 @nh,120,8 <= 0x7 [^\n]*@nh,64,48 set 0x20010db82200 accept[^]*iifname "p1" ip6 daddr 2001:db8:2200::\/48 fib daddr type != local goto npt\/0\/in/,
+  ],
+  [
     'of two boxes each holds its own address, and what is shared comes and goes',
     TWO,
     'addresses',

@@ -117,7 +117,7 @@ export class Reach {
       ? ServiceSet.empty
       : ServiceSet.of([{ kind: 'proto', proto: PROTO.udp }], family);
     // Protocols without ports answer with packets that begin a flow as well.
-    const raw = ServiceSet.all.minus(ServiceSet.askable);
+    const raw = ServiceSet.all.minus(ServiceSet.ordinary);
     const stuck = cutAll([{ ...wanted, services: raw }], passing(raw)).map((b) => b.services);
     const services = stuck.reduce((left, set) => left.minus(set), raw).union(udp);
     return services.isEmpty ? undefined : { ...flows, services };

@@ -125,6 +125,13 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
           ([a, b, verdict, s, f, t, e]) =>
             `passage ${a} > ${b}: ${verdict}${s === 'any' ? '' : ` ${s}`}${f}${t}${e}\n`,
         );
+      // Prefixes that are shown as others.
+      const prefixes = six
+        ? [
+            'leave 2001:db8:61::/48 > world: as 2001:db8:161::/48\n',
+            'leave 2001:db8:61:1::/64 > fibre: as 2001:db8:161:7::/64\n',
+          ]
+        : [];
       const via = pick('world', ...ups);
       const leave = fc
         .tuple(
@@ -433,17 +440,12 @@ export const anySite = (shape: SiteShape = EVERYTHING): fc.Arbitrary<string> =>
             ? pick(
                 ...['', '', '', '', ''],
                 'leave 10.61.1.0/28 > world: as 198.51.100.32/28\n',
-                ...(six
-                  ? [
-                      'leave 2001:db8:61::/48 > world: as 2001:db8:161::/48\n',
-                      'leave 2001:db8:61:1::/64 > fibre: as 2001:db8:161:7::/64\n',
-                    ]
-                  : []),
+                ...prefixes,
                 'leave 10.61.2.0/28 > fibre: as 198.51.100.32/28\ndoor many: 198.51.100.32/28 > 10.61.2.0/28, from any\n',
                 `door many: 10.66.0.0/28 > 10.61.1.0/28${tables ? ` on ${inside[0]!}-net` : ''}\n`,
                 'door many: 10.66.0.0/28 tcp 443 > 10.61.2.0/28 tcp 8443, from any\n',
               )
-            : fc.constant(''),
+            : pick('', '', ...prefixes),
           promises: lines(promise, shape.promises),
           sends: shape.sends ? lines(send, 2) : fc.constant(''),
           doors: fc.array(door, { maxLength: 3 }),
