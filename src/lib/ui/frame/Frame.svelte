@@ -2,9 +2,6 @@
   import { onMount } from 'svelte';
   import { VIEWS, remembered, useSession } from '../../session/index';
   import Board from '../board/Board.svelte';
-  import Change from '../change/Change.svelte';
-  import Passage from '../passage/Passage.svelte';
-  import Proof from '../proof/Proof.svelte';
   import Strip from '../proof/Strip.svelte';
   import Findings from '../slip/Findings.svelte';
   import Slip from '../slip/Slip.svelte';
@@ -89,12 +86,31 @@
   }
 
   /** The view that is drawn: what is left is taken away in one task, and what comes is drawn in the next. */
-  let drawn = $state<string>(session.nav.view);
+  let drawn = $state<typeof session.nav.view | ''>(session.nav.view);
   $effect(() => {
     const next = session.nav.view;
     if (next === drawn) return;
     drawn = '';
     const timer = setTimeout(() => (drawn = next));
+    return () => clearTimeout(timer);
+  });
+  /** Views that come when they are opened, or while nobody does anything. */
+  const LATER = {
+    'ways-out': () => import('../ways-out/WaysOut.svelte'),
+    subnets: () => import('../subnets/Subnets.svelte'),
+    passage: () => import('../passage/Passage.svelte'),
+    proof: () => import('../proof/Proof.svelte'),
+    state: () => import('../state/State.svelte'),
+    change: () => import('../change/Change.svelte'),
+    book: () => import('../book/Book.svelte'),
+    'first-light': () => import('../first-light/FirstLight.svelte'),
+  };
+  /** After the page was first drawn, milliseconds. */
+  const QUIET = 1500;
+  onMount(() => {
+    const timer = setTimeout(() => {
+      for (const view of ['passage', 'proof', 'change'] as const) void LATER[view]().catch(() => undefined);
+    }, QUIET);
     return () => clearTimeout(timer);
   });
   /** What a view brings is read in one task and drawn in the next. */
@@ -136,30 +152,10 @@
     <div class="middle">
       <main class="view" aria-label={session.nav.view}>
         {#if drawn === 'board'}<Board />
-        {:else if drawn === 'ways-out'}
-          {#await apart(import('../ways-out/WaysOut.svelte'))}<p class="p-6 quiet">
-              Opening …
-            </p>{:then { default: WaysOut }}<WaysOut />{/await}
-        {:else if drawn === 'subnets'}
-          {#await apart(import('../subnets/Subnets.svelte'))}<p class="p-6 quiet">
-              Opening …
-            </p>{:then { default: Subnets }}<Subnets />{/await}
-        {:else if drawn === 'passage'}<Passage />
-        {:else if drawn === 'proof'}<Proof />
-        {:else if drawn === 'state'}
-          {#await apart(import('../state/State.svelte'))}<p class="p-6 quiet">
-              Opening …
-            </p>{:then { default: State }}<State />{/await}
-        {:else if drawn === 'change'}<Change />
         {:else if drawn === 'text'}<Text />
-        {:else if drawn === 'book'}
-          {#await apart(import('../book/Book.svelte'))}<p class="p-6 quiet">
-              Opening …
-            </p>{:then { default: Book }}<Book />{/await}
         {:else if drawn}
-          {#await import('../first-light/FirstLight.svelte')}<p class="p-6 quiet">
-              Opening …
-            </p>{:then { default: FirstLight }}<FirstLight />{/await}
+          {#await apart(LATER[drawn]())}<p class="p-6 quiet">Opening …</p>{:then { default: View }}<View
+            />{/await}
         {/if}
       </main>
       {#if session.nav.making}
