@@ -161,6 +161,12 @@ interface inner: on p9, zone office, address6 from harbour subnet 3, advertises\
     'keepalived.conf',
     /vrrp_sync_group all \{\n {2}group \{\n {4}outer\n {4}shop\n {2}\}\n {2}track_file \{[^]*interface p2\n {2}virtual_router_id 1\n {2}priority 150[^]*excluded \{\n {4}198\.51\.100\.28\/32 dev p2/,
   ],
+  [
+    'a port that is off keeps nobody from being active',
+    `${TWO}port p4: off\n`,
+    'keepalived.conf',
+    /^(?!.*(sync_group|shop))[^]*vrrp_instance outer/s,
+  ],
   ['what lowers it', TWO, 'lowers', '60 fibre\n'],
   [
     'the second box is heard, and nobody else who would be active',

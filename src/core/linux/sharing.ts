@@ -10,13 +10,17 @@ import type { Ipv4, Prefix } from '#core/addr';
 import type { Interface } from '#core/site';
 import { VRRP_GROUP, VRRP_PROTOCOL } from '#core/wire';
 import { quoted } from './match';
+import { isDark } from './told';
 import type { Told } from './told';
 
 /** Where files of daemons stand that run on the active box only. */
 export const ACTIVE = 'active/';
 
+/** Whether an interface has a virtual router: one that is dark would keep all others from being active. */
+const isSharing = (told: Told, i: Interface): boolean => !!i.shared && !isDark(told, i);
+
 /** Interfaces with a virtual router, in file order. */
-export const sharing = (told: Told): readonly Interface[] => told.live.filter((i) => i.shared);
+const sharing = (told: Told): readonly Interface[] => told.live.filter((i) => isSharing(told, i));
 
 /** Between two advertisements, seconds (§5.2.7), as on the bench. */
 const INTERVAL = 1;
@@ -34,7 +38,7 @@ const beside = (told: Told, i: Interface): readonly Prefix[] =>
 
 /** All that the active box has on an interface and the other one has not; nothing where the interface is the box's alone. */
 export const comesAndGoes = (told: Told, i: Interface): readonly Prefix[] =>
-  i.shared ? [...virtual(told, i), ...beside(told, i)] : [];
+  isSharing(told, i) ? [...virtual(told, i), ...beside(told, i)] : [];
 
 /** The lines of `shared`. */
 export const sharedLines = (told: Told): string[] =>
