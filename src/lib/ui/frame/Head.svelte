@@ -80,7 +80,10 @@
 <header
   class="head panel flex h-11 items-center gap-1.5 rounded-none border-x-0 border-t-0 px-2 max-[899px]:gap-1"
 >
-  <span class="text-primary max-[899px]:hidden"><Mark size={26} /></span>
+  <!-- Where the box is live, what is told of it needs the room. -->
+  <span class={['text-primary', isLive ? 'max-[1339px]:hidden' : 'max-[899px]:hidden']}
+    ><Mark size={26} /></span
+  >
   <!-- svelte-ignore a11y_no_static_element_interactions -->
   <div
     class="relative flex-none"
@@ -238,7 +241,7 @@
   <span
     class={[
       'badge flex-none justify-start gap-1 border-base-300 bg-base-200 max-[899px]:w-auto max-[899px]:px-1',
-      isLive ? 'w-34 px-1.5' : 'w-48',
+      isLive ? 'w-32 px-1.5' : 'w-48',
     ]}
     data-testid="box-state"
     title={boxTitle}
