@@ -16,7 +16,7 @@ import { bootBench, captureFlow, logOf, proveOn } from '#core/proof';
 import { Reach, ReachMemory, ReachTable } from '#core/reach';
 import { buildSite, documentOf, interfaceAt, interfaceNamed } from '#core/site';
 import { frameComment, logEndText, stepText, traceFaultText, traceText } from '#words';
-import { planView, readDesk, seatView } from './plan';
+import { planViews, readDesk, seatView } from './plan';
 import { reachChanges, reachView } from './reach';
 import type {
   Answer,
@@ -255,6 +255,7 @@ export async function plan(
   const mine = ++last.planning;
   const until = clock() + PLANNING;
   const [before, after] = [modelFrom(running, last), modelFrom(draft, last)];
+  const view = planViews(before, after);
   const looking = lookForCrossing(before, after, {
     at: desk && readDesk(desk),
     enough: () => last.planning !== mine || clock() > until,
@@ -263,8 +264,8 @@ export async function plan(
   let looked = 0;
   for (;;) {
     const { done, value } = looking.next();
-    if (done) return planView(before, after, value);
-    if (typeof value !== 'number') told(planView(before, after, value), looked);
+    if (done) return view(value);
+    if (typeof value !== 'number') told(view(value), looked);
     else looked = value;
     if (clock() - since > SLICE) {
       told(undefined, looked);

@@ -79,26 +79,28 @@ function moveView(move: DeskMove): DeskMoveView {
   return { text: deskText(move), to, writes: move.instead === undefined ? writes : undefined };
 }
 
-/** A crossing from one site to another, as it is shown. */
-export function planView(running: Model, draft: Model, plan: Plan): PlanView {
-  const pair = plan.steps.length ? standbyFirst(running.site, draft.site) : undefined;
-  return {
-    lockout: plan.lockout,
-    standby: pair && {
-      text: standbyText(pair),
-      box: pair.standby,
-      changes: pair.changes.flatMap(changeTexts),
-      apart: apartText(pair),
-    },
-    slow: slowCrossings(running, draft.site).map((slow) => ({
-      interface: slow.interface,
-      steps: slow.steps.map((step) => ({
-        text: slowLine(slow, step),
-        box: step.box,
-        last: step.what === 'release',
-      })),
-      rest: slowRest(slow),
+/** How crossings from one site to another are shown: what every plan has in common is reckoned once. */
+export function planViews(running: Model, draft: Model): (plan: Plan) => PlanView {
+  const pair = standbyFirst(running.site, draft.site);
+  const standby = pair && {
+    text: standbyText(pair),
+    box: pair.standby,
+    changes: pair.changes.flatMap(changeTexts),
+    apart: apartText(pair),
+  };
+  const slow = slowCrossings(running, draft.site).map((s) => ({
+    interface: s.interface,
+    steps: s.steps.map((step) => ({
+      text: slowLine(s, step),
+      box: step.box,
+      last: step.what === 'release',
     })),
+    rest: slowRest(s),
+  }));
+  return (plan) => ({
+    lockout: plan.lockout,
+    standby: plan.steps.length ? standby : undefined,
+    slow,
     seat: plan.seat && {
       name: plan.seat.name,
       supposed: plan.seat.supposed,
@@ -114,5 +116,5 @@ export function planView(running: Model, draft: Model, plan: Plan): PlanView {
       box: step.box,
       last: i === plan.steps.length - 1,
     })),
-  };
+  });
 }

@@ -9,7 +9,7 @@ import { generationOf } from '#core/linux';
 import { reachOf, siteFrom } from '#core/testkit';
 import { prove } from '#core/proof';
 import { modelOf } from '#core/model';
-import { whyNot } from './lab';
+import { endNamespaces, whyNot } from './lab';
 
 const PHONE = '02:61:00:00:20:60';
 const PRESS = '02:61:00:00:20:20';
@@ -108,11 +108,7 @@ describe('options of DHCP', () => {
       }
     } finally {
       kea.kill('SIGKILL');
-      for (const n of [box, client]) {
-        for (const pid of ip('netns', 'pids', n).stdout.trim().split('\n').filter(Boolean))
-          process.kill(Number(pid), 'SIGKILL');
-        ip('netns', 'del', n);
-      }
+      endNamespaces([box, client]);
       rmSync(folder, { recursive: true, force: true });
     }
   });

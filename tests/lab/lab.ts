@@ -96,6 +96,20 @@ const QUIET = [
   'net.ipv6.conf.default.accept_ra=0',
 ];
 
+/** Ends what runs in namespaces, and takes them away. */
+export function endNamespaces(names: readonly string[]): void {
+  for (const n of names) {
+    const pids = spawnSync('ip', ['netns', 'pids', n], { encoding: 'utf8' }).stdout;
+    for (const pid of pids.trim().split('\n').filter(Boolean))
+      try {
+        process.kill(Number(pid), 'SIGKILL');
+      } catch {
+        // It ended meanwhile.
+      }
+    spawnSync('ip', ['netns', 'del', n]);
+  }
+}
+
 /** What came of asking a site. */
 export interface Compared {
   readonly flows: number;

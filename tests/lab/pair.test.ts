@@ -4,7 +4,6 @@ import type { ChildProcess } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { setTimeout as delay } from 'node:timers/promises';
 import { expect } from 'chai';
 import { Bench } from '#core/bench';
 import { toTwin } from '#core/edits';
@@ -12,7 +11,8 @@ import { generationOf, streamOf } from '#core/linux';
 import { runDrill } from '#core/proof/drills';
 import { changed, modelFrom, reachFrom, siteFrom } from '#core/testkit';
 import { VRRP_PROTOCOL, decodeEthernet, decodeIp, decodeVrrp, isIpv4Packet } from '#core/wire';
-import { whyNot } from './lab';
+import { pause, until } from '../live/field';
+import { endNamespaces, whyNot } from './lab';
 
 const TEXT = `box first: priority 150, twin second priority 100, lowers 60 without spare
 zone world: upstream
@@ -161,7 +161,7 @@ class Pair {
     let said = '';
     const pinging = this.beside(this.client, `ping -i 0.1 -W 1 -c ${count} ${to}`);
     pinging.stdout!.on('data', (d: Buffer) => (said += d.toString()));
-    await delay(2000);
+    await pause(2000);
     act();
     await new Promise((resolve) => pinging.on('close', resolve));
     return count - new Set([...said.matchAll(/icmp_seq=(\d+) ttl/g)].map((m) => m[1])).size;
@@ -170,22 +170,9 @@ class Pair {
   heard = join(this.folder, 'heard.pcap');
 
   takeUp(): void {
-    for (const n of this.all) {
-      for (const pid of this.ip('netns', 'pids', n).stdout.trim().split('\n').filter(Boolean))
-        try {
-          process.kill(Number(pid), 'SIGKILL');
-        } catch {
-          // It ended meanwhile.
-        }
-      this.ip('netns', 'del', n);
-    }
+    endNamespaces(this.all);
     rmSync(this.folder, { recursive: true, force: true });
   }
-}
-
-async function until(holds: () => boolean, seconds: number, what: string): Promise<void> {
-  for (const end = Date.now() + seconds * 1000; !holds(); await delay(100))
-    if (Date.now() > end) throw new Error(`not within ${seconds} s: ${what}`);
 }
 
 describe('two boxes of one text', () => {
@@ -291,7 +278,7 @@ describe('two boxes of one text', () => {
         'address 10.61.20.1/24',
       );
       pair.tell(first, alone);
-      await delay(1500);
+      await pause(1500);
       expect(pair.has(first, 'p3')).to.deep.equal(['10.61.20.1/24']);
       expect(pair.hinge(first, ['state'])).to.include({ drifted: '' });
       expect(pair.hinge(first, ['remove'])).to.include({ ok: true });

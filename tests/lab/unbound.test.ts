@@ -11,7 +11,7 @@ import { generationOf } from '#core/linux';
 import { modelOf } from '#core/model';
 import { siteFrom } from '#core/testkit';
 import { DNS_TYPE, decodeDns, dnsQuestion, encodeDns, reverseName } from '#core/wire';
-import { whyNot } from './lab';
+import { endNamespaces, whyNot } from './lab';
 
 const TEXT = `box first: names 192.0.2.53, domain kiln.example, serves names, forwards shop.example 10.61.20.53
 zone world: upstream
@@ -109,9 +109,7 @@ while True:
       expect(dig('till.shop.example', 'a')).to.deep.equal(['10.61.7.7']);
     } finally {
       for (const child of [unbound, other]) child.kill('SIGKILL');
-      for (const pid of ip('netns', 'pids', ns).stdout.trim().split('\n').filter(Boolean))
-        process.kill(Number(pid), 'SIGKILL');
-      ip('netns', 'del', ns);
+      endNamespaces([ns]);
       rmSync(folder, { recursive: true, force: true });
     }
   });

@@ -13,18 +13,11 @@ import type { Milliseconds, Scheduler } from './scheduler';
 const AGAIN: Milliseconds = 60_000;
 const SOON: Milliseconds = 5000;
 
-/** Who said where a name leads to, and when. */
-export interface NameTold {
-  /** A resolver; absent where a record of the box says it. */
-  readonly by?: Ip;
-  readonly at: Milliseconds;
-}
-
 export class NamesAsked {
   /** What each name led to when it was last answered; absent where it never was. */
   readonly found = new Map<string, readonly Ip[]>();
-  /** The last answer of each. */
-  readonly told = new Map<string, NameTold>();
+  /** Who said so: a resolver, or a record of the box. */
+  readonly saidBy = new Map<string, Ip | 'record'>();
 
   constructor(
     private readonly site: Site,
@@ -41,6 +34,7 @@ export class NamesAsked {
         this.tell(
           name,
           record.addresses.map((a) => a.value),
+          'record',
         );
       else this.ask(name);
     }
@@ -85,8 +79,8 @@ export class NamesAsked {
     }
   }
 
-  private tell(name: string, addresses: readonly Ip[], by?: Ip): void {
-    this.told.set(name, { by, at: this.scheduler.now });
+  private tell(name: string, addresses: readonly Ip[], by: Ip | 'record'): void {
+    this.saidBy.set(name, by);
     const sorted = [...addresses].sort((a, b) => (a < b ? -1 : a > b ? 1 : 0));
     if (this.found.get(name)?.join() === sorted.join()) return;
     this.found.set(name, sorted);

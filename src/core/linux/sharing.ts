@@ -10,7 +10,7 @@ import type { Ipv4, Prefix } from '#core/addr';
 import type { Interface } from '#core/site';
 import { VRRP_GROUP, VRRP_PROTOCOL } from '#core/wire';
 import { quoted } from './match';
-import { isDark } from './told';
+import { answeredFor, isDark } from './told';
 import type { Told } from './told';
 
 /** Where files of daemons stand that run on the active box only. */
@@ -29,12 +29,9 @@ const INTERVAL = 1;
 const virtual = (told: Told, i: Interface): readonly Prefix[] =>
   told.addresses(i, 4).filter((a) => i.shared!.addresses.includes(a.address as Ipv4));
 
-/** What is answered for on an interface, and is nobody's own: doors, and addresses that others leave as. */
+/** The addresses of doors and leaves that go with them; two boxes share IPv4 only. */
 const beside = (told: Told, i: Interface): readonly Prefix[] =>
-  told
-    .proxied(i)
-    .filter(isIpv4)
-    .map((address) => ({ address, length: 32 }));
+  answeredFor(told, i).filter((a) => isIpv4(a.address));
 
 /** All that the active box has on an interface and the other one has not; nothing where the interface is the box's alone. */
 export const comesAndGoes = (told: Told, i: Interface): readonly Prefix[] =>

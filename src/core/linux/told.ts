@@ -52,6 +52,10 @@ export function toldBy(model: Model): Told {
   };
 }
 
+/** What is answered for on an interface and is nobody's own, doors and addresses that others leave as: each by itself. */
+export const answeredFor = (told: Told, i: Interface): readonly Prefix[] =>
+  told.proxied(i).map((address) => ({ address, length: isIpv4(address) ? 32 : 128 }));
+
 /** Whether all ports of an interface are off: then no route leads by it. */
 export const isDark = ({ site }: Told, i: Interface): boolean =>
   i.ports.length > 0 && i.ports.every((p) => site.ports.get(p)?.off);

@@ -3,11 +3,11 @@
  * are. Outwards it is the last that happens to a packet, inwards the first, before flows are looked up: all between sees
  * inside addresses. One's complement addition, which nft has not, is made of tables of bytes.
  */
-import { formatPrefix, isIpv4, nptDifference } from '#core/addr';
-import type { Ip, Ipv6, Prefix } from '#core/addr';
+import { IpSet, formatPrefix, nptDifference } from '#core/addr';
+import type { Ipv6, Prefix } from '#core/addr';
 import type { LeaveRule } from '#core/semantics';
 import type { Interface } from '#core/site';
-import { devices, sideMatches } from './match';
+import { devices, setOf, sideMatches } from './match';
 import { hex } from './numbers';
 import type { Told } from './told';
 
@@ -180,11 +180,10 @@ export function translating(
 
 /** Addresses outside that doors are at, or that somebody leaves as: a match, or nothing. */
 function claimed({ rules }: Told): string {
-  const six = (a: Ip): a is Ipv6 => !isIpv4(a);
-  const all = [
+  const all = IpSet.ofAddresses([
     ...rules.doors.map((d) => d.outside),
     ...rules.leaves.flatMap((r) => (r.action.as === 'address' ? [r.action.address] : [])),
-  ].filter(six);
-  const set = [...new Set(all)].map((a) => formatPrefix({ address: a, length: 128 }));
-  return set.length ? `ip6 daddr != { ${set.join(', ')} } ` : '';
+  ]);
+  const set = setOf(all, 6);
+  return set && `ip6 daddr != ${set} `;
 }

@@ -16,7 +16,7 @@ import { interfaceNamed } from '#core/site';
 import type { Interface } from '#core/site';
 import { NO_DEFAULT, hex } from './numbers';
 import { comesAndGoes } from './sharing';
-import { isDark, isOnCall, isTold } from './told';
+import { answeredFor, isDark, isOnCall, isTold } from './told';
 import type { Told } from './told';
 
 /** Places in the order of rules (ip-rule(8)), before main at 32766. */
@@ -44,9 +44,8 @@ export function wantedAddresses(told: Told): string[] {
 /** What an interface holds itself, whichever of two boxes is active. */
 export function heldOn(told: Told, i: Interface): readonly Prefix[] {
   const comes = new Set(comesAndGoes(told, i).map((a) => a.address));
-  // Answered for, not held: the rules turn away what no door takes.
-  const proxied = told.proxied(i).map((address) => ({ address, length: isIpv4(address) ? 32 : 128 }));
-  return [...told.addresses(i), ...proxied].filter((a) => !comes.has(a.address));
+  // What it answers for it need not have: the rules turn away what no door takes.
+  return [...told.addresses(i), ...answeredFor(told, i)].filter((a) => !comes.has(a.address));
 }
 
 /** Whether systemd-networkd is told this interface: it learns there, or hands on what is delegated. */

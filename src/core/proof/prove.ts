@@ -88,12 +88,12 @@ export function bootBench(
 const namesOn = ({ site, box }: Bench): NameSeen[] =>
   site.knowns.flatMap((k) =>
     k.dnsNames.map(({ value: name }) => {
-      const told = box.names.told.get(name);
+      const by = box.names.saidBy.get(name);
       return {
         known: k.name,
         name,
         addresses: (box.names.found.get(name) ?? []).map(formatIp),
-        by: told && (told.by === undefined ? 'record' : formatIp(told.by)),
+        by: by === undefined || by === 'record' ? by : formatIp(by),
       };
     }),
   );
