@@ -1,4 +1,4 @@
-/** The command line as others call it: exit status, JSON, and errors with their place. */
+/** The command line as others call it, built (`npm run build`): exit status, JSON, and errors with their place. */
 import { expect } from 'chai';
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
@@ -14,7 +14,7 @@ const put = (name: string, text: string | Uint8Array) => {
   return file;
 };
 function run(args: readonly string[], input = '') {
-  const result = spawnSync('node', ['--import', 'tsx', 'src/cli/main.ts', ...args], {
+  const result = spawnSync(process.execPath, ['bin/jolly-gate.js', ...args], {
     encoding: 'utf8',
     input,
   });
@@ -43,7 +43,6 @@ interface FindingJson {
 }
 
 describe('the command line', function () {
-  this.timeout(240_000);
   const good = put('good.gate', GOOD);
 
   it('--at: what has an end is over by the day that is asked about, for every command', () => {

@@ -59,7 +59,6 @@ const FAULTS = [
 ].join(' || ');
 
 describe('frames of the bench, read by another program', function () {
-  this.timeout(60_000);
   let tshark = '';
   before(function () {
     try {

@@ -7,8 +7,9 @@ import { printStatement } from '#core/notation';
 import type { Site } from '#core/site';
 import { anyBrokenSite, changed, reachFrom, reachOf, siteFrom } from '#core/testkit';
 import { mendText } from '#words';
+import { howMany } from './seed';
 
-const SITES = Number(process.env.MENDS ?? 60);
+const SITES = howMany(16, 60);
 
 const errorsOf = (findings: readonly Finding[]): Map<string, number> => {
   const out = new Map<string, number>();

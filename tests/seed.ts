@@ -4,5 +4,11 @@
  */
 import fc from 'fast-check';
 
+/** Whether this is `verify:deep`, which asks whole what `verify` samples. */
+export const isDeep = process.env.DEEP !== undefined;
+
+/** How many generated things a law is asked of: a sample in `verify`, enough for what is rare in `verify:deep`. */
+export const howMany = (sample: number, whole: number): number => (isDeep ? whole : sample);
+
 const { SEED = '61' } = process.env;
 if (SEED !== 'any') fc.configureGlobal({ seed: Number(SEED) });

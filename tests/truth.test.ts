@@ -17,6 +17,7 @@ import {
   reachOf,
   siteFrom,
 } from '#core/testkit';
+import { howMany } from './seed';
 
 describe('bench and reach', () => {
   it('agree on flows drawn at random', () => {
@@ -24,18 +25,18 @@ describe('bench and reach', () => {
       fc.property(anySite(EVERYTHING), fc.integer({ min: 1, max: 1e6 }), (text, seed) => {
         expect(compareAtBox(siteFrom(text), seed, 40)).to.deep.equal([]);
       }),
-      { numRuns: 150, seed: 20261123 },
+      { numRuns: howMany(80, 150), seed: 20261123 },
     );
-  }).timeout(240_000);
+  });
 
   it('agree on promises of every form', () => {
     fc.assert(
       fc.property(anySite({ ...EVERYTHING, promises: 6 }), (text) => {
         expect(comparePromises(siteFrom(text))).to.deep.equal([]);
       }),
-      { numRuns: 250, seed: 20261124 },
+      { numRuns: howMany(120, 250), seed: 20261124 },
     );
-  }).timeout(240_000);
+  });
 });
 
 describe('what bench and reach once differed in', () => {
@@ -342,7 +343,7 @@ passage lab > any: allow
           }
         },
       ),
-      { numRuns: 120, seed: 20261125 },
+      { numRuns: howMany(36, 120), seed: 20261125 },
     );
-  }).timeout(240_000);
+  });
 });

@@ -13,6 +13,8 @@ import { noField } from '../lib/server/practice/field';
 import { Practice } from '../lib/server/practice/practice';
 import { Unusable } from './input';
 
+type Handler = (req: unknown, res: unknown, next: () => void) => void;
+
 export interface ServeOptions {
   readonly port: string;
   readonly host: string;
@@ -62,13 +64,9 @@ export async function serve(options: ServeOptions): Promise<void> {
   if (practice) boxes.push(practice.entry);
   const open = options.host === '0.0.0.0' || options.host === '::';
   const shown = open ? 'localhost' : family === 6 ? `[${options.host}]` : options.host;
-  // The handler reads its origin when it is loaded; without it, forms over plain http are refused.
-  process.env.ORIGIN ??= `http://${shown}:${port}`;
   // A box file with its wiring may be sent to be tried.
   process.env.BODY_SIZE_LIMIT ??= '16M';
-  const { handler } = (await import(pathToFileURL(handlerFile).href)) as {
-    handler: (req: unknown, res: unknown, next: () => void) => void;
-  };
+  let handler: Handler = (_req, _res, next) => next();
   const { createServer } = await import('node:http');
   const server = createServer((req, res) => {
     // Prerendered pages lose these, so they are set here for all.
@@ -90,9 +88,13 @@ export async function serve(options: ServeOptions): Promise<void> {
     practice?.takeUp();
     process.exitCode = 2;
   });
-  server.listen(port, options.host, () => {
+  // With port 0 the system chooses one, so that who listens is asked for it.
+  const announce = async (): Promise<void> => {
     const address = server.address();
     const at = typeof address === 'object' && address ? address.port : port;
+    // The handler reads its origin when it is loaded; without it, forms over plain http are refused.
+    process.env.ORIGIN ??= `http://${shown}:${at}`;
+    ({ handler } = (await import(pathToFileURL(handlerFile).href)) as { handler: Handler });
     log.info(`Jolly Gate is at http://${shown}:${at}`);
     if (boxes.length || noPractice !== undefined) {
       const guard = new Guard(originsOf(options.host, at));
@@ -108,7 +110,8 @@ export async function serve(options: ServeOptions): Promise<void> {
       log.warn(
         'Everybody who reaches this machine can open it, and what they send is not encrypted. Under another name than localhost a browser keeps back what needs a secure page, so some things are done without.',
       );
-  });
+  };
+  server.listen(port, options.host, () => void announce());
   const stop = () => {
     server.close();
     server.closeIdleConnections();

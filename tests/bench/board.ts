@@ -18,7 +18,7 @@ interface TraceEvent {
   readonly args?: { readonly name?: string };
 }
 
-const page = await openPage(4195, 'toplevel,blink.user_timing');
+const page = await openPage({ traced: 'toplevel,blink.user_timing' });
 const key = (e: TraceEvent) => `${e.pid}/${e.tid}`;
 
 /** Everything traced, once it has been handed over. */

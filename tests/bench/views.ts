@@ -7,7 +7,7 @@ import { Key, openPage } from '../e2e/browser';
 import { large, wide } from './large';
 import { longTasks, watchTasks } from './long-tasks';
 
-const page = await openPage(4196);
+const page = await openPage();
 
 /** Clicks without a pointer's way there, so that nothing but the page itself is counted. */
 const click = (id: string) =>

@@ -3,16 +3,14 @@ import { expect } from 'chai';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import type { Driver } from 'selenium-webdriver/chrome.js';
+import { isDeep } from '../seed';
 import { Key, openPage } from './browser';
 import type { Page } from './browser';
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 let page: Page;
-before(async function () {
-  this.timeout(60_000);
-  page = await openPage(4194);
-});
+before(async () => (page = await openPage()));
 after(() => page?.close());
 
 interface Violation {
@@ -172,15 +170,17 @@ const theme = async (name: string) => {
 };
 
 describe('every view', () => {
-  for (const [mode, show] of modes)
+  for (const [k, [mode, show]] of modes.entries())
     it(`has nothing seriously wrong for who cannot see or point, in ${mode}`, async () => {
       await page.fresh();
       await page.sees('desks', /open a page/);
       await show();
       const wrong: string[] = [];
-      for (const [place, go] of places) {
+      for (const [n, [place, go]] of places.entries()) {
         await go();
-        await page.driver.sleep(250);
+        // All rules in the first mode; colours alone in the others, which share the places between them.
+        if (k > 0 && !isDeep && n % 2 !== k - 1) continue;
+        await page.settled();
         wrong.push(...(await violations(mode === 'daylight' ? ALL : COLOURS)).map((v) => `${place}: ${v}`));
       }
       expect([...new Set(wrong)].slice(0, 12)).to.deep.equal([]);
@@ -212,7 +212,7 @@ describe('every view', () => {
       expect(before.board, `${width}: the board`).to.be.at.least(height / 2);
       // Whatever is told in it, nothing in it moves.
       await page.say('studio also .3');
-      await page.driver.sleep(400);
+      await page.settled();
       const after = await size();
       expect([after.head, after.left], `${width}: it moved`).to.deep.equal([before.head, before.left]);
     }

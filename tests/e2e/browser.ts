@@ -10,8 +10,8 @@ import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js';
 
 export { By, Key, until };
 
-/** How long a test waits for what must come, in ms: long, since a busy machine is not a fault. */
-export const PATIENCE = 25_000;
+/** How long a test waits for what must come, in ms: to catch a hang. A busy machine is not a fault. */
+export const PATIENCE = 180_000;
 
 export interface Page {
   readonly driver: WebDriver;
@@ -27,6 +27,8 @@ export interface Page {
   text(id: string): Promise<string>;
   /** Waits until the test id's text fits. */
   sees(id: string, pattern: RegExp): Promise<string>;
+  /** Waits until what is to be drawn is drawn and the page has nothing to do. */
+  settled(): Promise<void>;
   /** Leaves the page and clears what the browser stored for it. */
   forget(): Promise<void>;
   /** Opens the page as a new visitor would: nothing is stored. */
@@ -48,21 +50,40 @@ export interface Page {
   /** What the server has printed since it was started last, and its process. */
   printed(): string;
   serverPid(): number;
-  /** Stops the server, and starts it again, with other words where they are given. */
+  /** Stops a server of its own, and starts it again at the same place. */
   stopServer(): Promise<void>;
-  startServer(more?: readonly string[]): Promise<void>;
+  startServer(): Promise<void>;
+  /** Moves the page's clock on, and that of every page opened afterwards: nobody waits for a trial to be over. */
+  later(seconds: number): Promise<void>;
   close(): Promise<void>;
   /** Ends the browser as a crash would, from one moment to the next, and the server; the profile stays. */
   crash(): Promise<void>;
 }
 
-/** The server, and all that it has printed. */
+/** All texts that the database holds, asked by a connection of its own. */
+export const kept = (page: Page): Promise<string[]> =>
+  page.driver.executeAsyncScript<string[]>(`
+    const done = arguments[arguments.length - 1];
+    const request = indexedDB.open('jolly-gate');
+    request.onerror = () => done([]);
+    request.onsuccess = () => {
+      const all = request.result.transaction('sites').objectStore('sites').getAll();
+      all.onsuccess = () => {
+        request.result.close();
+        done(all.result.flatMap((site) => site.files.map((file) => file.text)));
+      };
+    };
+  `);
+
+/** The server, where it is, and all that it has printed. */
 interface Served {
   readonly child: ChildProcess;
+  readonly origin: string;
   readonly printed: () => string;
 }
 
-async function serve(port: number, more: readonly string[]): Promise<Served> {
+/** Starts the application on a free port, or on one that is said. */
+async function serve(more: readonly string[], port = 0): Promise<Served> {
   const child = spawn('node', ['bin/jolly-gate.js', 'serve', '--port', String(port), ...more], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
@@ -74,7 +95,7 @@ async function serve(port: number, more: readonly string[]): Promise<Served> {
       if (printed.includes('Jolly Gate is at')) resolve();
     });
   });
-  return { child, printed: () => printed };
+  return { child, origin: /Jolly Gate is at (http:[^\s"]+)/.exec(printed)![1]!, printed: () => printed };
 }
 
 /** The processes of the browser that works in this profile. */
@@ -92,20 +113,32 @@ function browsersIn(profile: string): number[] {
     .map(Number);
 }
 
-/**
- * Starts server and browser on a port of their own. `traced` names the categories that Chromium shall trace; a profile
- * that is given is used again.
- */
-export async function openPage(
-  port: number,
-  traced?: string,
+/** How a page is opened. */
+export interface Opening {
+  /** Categories that Chromium shall trace. */
+  readonly traced?: string;
+  /** A profile that was there before. */
+  readonly profile?: string;
+  /** Words for a server of its own. Without them, the one that `verify` started for all (SERVED_AT) is used, if any. */
+  readonly serving?: readonly string[];
+}
+
+/** Opens a browser on the application. */
+export async function openPage({
+  traced,
   profile = mkdtempSync(join(tmpdir(), 'gate-profile-')),
-  serving: readonly string[] = [],
-): Promise<Page> {
-  let server = await serve(port, serving);
+  serving,
+}: Opening = {}): Promise<Page> {
+  const shared = serving ? undefined : process.env.SERVED_AT;
+  let server = shared === undefined ? await serve(serving ?? []) : undefined;
+  const own = () => {
+    if (!server) throw new Error('this server is shared: open the page with a server of its own');
+    return server;
+  };
+  const origin = shared ?? own().origin;
   const ended = async () => {
-    const gone = new Promise((resolve) => server.child.once('close', resolve));
-    server.child.kill();
+    const gone = new Promise((resolve) => own().child.once('close', resolve));
+    own().child.kill();
     await gone;
   };
   const downloads = mkdtempSync(join(tmpdir(), 'gate-downloads-'));
@@ -152,7 +185,6 @@ export async function openPage(
     deviceScaleFactor: 1,
     mobile: false,
   });
-  const origin = `http://127.0.0.1:${port}`;
   const forget = async () => {
     // From a page that holds nothing, and by the browser itself: a page that is still on its way out keeps
     // its database open, and would have a script wait for it.
@@ -253,27 +285,40 @@ export async function openPage(
         });
       return last;
     },
+    settled: () =>
+      driver.executeAsyncScript<void>(
+        'const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => requestIdleCallback(() => done())));',
+      ),
     forget,
     fresh: async () => {
       await forget();
       await driver.get(origin);
       await get('box-state');
     },
+    later: async (seconds) => {
+      const source = (clock: string) =>
+        `{ const was = ${clock}; ${clock} = () => was.call(performance) + ${seconds * 1000}; }`;
+      await devtools.sendDevToolsCommand('Page.addScriptToEvaluateOnNewDocument', {
+        source: source('Date.now'),
+      });
+      // A page reads the time once, and from then on by the clock that never jumps.
+      await driver.executeScript(source('performance.now'));
+    },
     control: (key) => driver.actions().keyDown(Key.CONTROL).sendKeys(key).keyUp(Key.CONTROL).perform(),
     shot: async (file) => writeFileSync(file, await driver.takeScreenshot(), 'base64'),
     crash: async () => {
       for (const pid of browsersIn(profile)) process.kill(pid, 'SIGKILL');
       await driver.quit().catch(() => undefined);
-      server.child.kill();
+      server?.child.kill();
       rmSync(downloads, { recursive: true, force: true });
     },
-    printed: () => server.printed(),
-    serverPid: () => server.child.pid!,
+    printed: () => own().printed(),
+    serverPid: () => own().child.pid!,
     stopServer: ended,
-    startServer: async (more = serving) => void (server = await serve(port, more)),
+    startServer: async () => void (server = await serve(serving ?? [], Number(new URL(origin).port))),
     close: async () => {
       await driver.quit();
-      if (server.child.exitCode === null) await ended();
+      if (server?.child.exitCode === null) await ended();
       rmSync(profile, { recursive: true, force: true });
       rmSync(downloads, { recursive: true, force: true });
     },

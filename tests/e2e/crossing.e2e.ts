@@ -6,7 +6,7 @@ import { By, PATIENCE, openPage } from './browser';
 import type { Page } from './browser';
 
 let page: Page;
-before(async () => (page = await openPage(4383)));
+before(async () => (page = await openPage()));
 after(() => page.close());
 
 /** The demo without what stands in the way of a trial, so that the draft and what runs are the same. */

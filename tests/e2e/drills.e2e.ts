@@ -6,7 +6,7 @@ import { PATIENCE, openPage } from './browser';
 import type { Page } from './browser';
 
 let page: Page;
-before(async () => (page = await openPage(4384)));
+before(async () => (page = await openPage()));
 after(() => page.close());
 
 const BOX = `box tide: names 192.0.2.53
@@ -63,14 +63,19 @@ describe('a live box', () => {
     expect(await page.all('lockout')).to.have.length(0);
     // Each step that is told to the box is tried and stays; what is to be done at the desk is done there.
     for (let i = 0; i < 12; i++) {
+      const before = await page.text('change');
       if ((await page.all('at-desk')).length) await page.click('at-desk');
       else if ((await page.all('try-step-1')).length) {
         await page.tries('try-step-1');
         await page.sees('knock', /laptop is answered at/);
         await page.click('stay');
       }
-      await page.driver.sleep(1000);
-      if ((await (await page.get('change')).getText()).includes('No difference')) break;
+      await page.driver.wait(
+        async () => (await page.text('change')) !== before,
+        PATIENCE,
+        `still: ${before}`,
+      );
+      if ((await page.text('change')).includes('No difference')) break;
     }
     await page.sees('seat-line', /laptop comes in by ssh 10\.61\.20\.1/);
   });
@@ -103,11 +108,11 @@ describe('a live box', () => {
 
   it('goes back on time though its page was closed in the middle of a trial', async () => {
     await differs(['allow\n', 'allow ping\n']);
-    await page.fill('trial-seconds', '6');
+    await page.fill('trial-seconds', '600');
     await page.tries();
     await page.get('countdown');
     await page.driver.get('about:blank');
-    await page.driver.sleep(7000);
+    await page.later(601);
     await page.driver.get(page.origin);
     await page.click('view-change');
     await page.sees('went-back', /Went back by itself/);

@@ -2,14 +2,11 @@
 import { expect } from 'chai';
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { By, Key, openPage, PATIENCE } from './browser';
+import { By, Key, PATIENCE, kept, openPage } from './browser';
 import type { Page } from './browser';
 
 let page: Page;
-before(async function () {
-  this.timeout(60_000);
-  page = await openPage(4197);
-});
+before(async () => (page = await openPage()));
 after(() => page?.close());
 
 const boxText = async () => {
@@ -129,20 +126,21 @@ describe('a change', () => {
       'a promise is broken',
     );
     await page.click('view-change');
-    await page.fill('trial-seconds', '6');
+    await page.fill('trial-seconds', '600');
     await page.click('try');
     await page.sees('box-state', /on trial/);
+    await page.later(601);
     await page.sees('went-back', /Went back by itself/);
     await page.sees('box-state', /draft differs in 3/);
   });
 
   it('on trial goes back on time although the page was away', async () => {
     await page.click('view-change');
-    await page.fill('trial-seconds', '5');
+    await page.fill('trial-seconds', '600');
     await page.click('try');
     await page.sees('box-state', /on trial/);
     await page.driver.get('about:blank');
-    await page.driver.sleep(6000);
+    await page.later(601);
     await page.driver.get(page.origin);
     await page.sees('box-state', /draft differs in 3/);
     await page.click('view-change');
@@ -159,8 +157,11 @@ describe('the text', () => {
     await page.control(Key.END);
     await page.press(', leends .2');
     await page.sees('statement-fault', /expected a clause of interface/);
-    // What was typed is stored while one looks at it.
-    await page.driver.sleep(500);
+    await page.driver.wait(
+      async () => (await kept(page)).some((text) => text.includes('leends')),
+      PATIENCE,
+      'what was typed is never stored',
+    );
     await page.driver.navigate().refresh();
     await page.sees('slab-studio', /studio/);
     expect(await boxText()).to.contain('answers ping dns, leends .2');
@@ -232,7 +233,7 @@ describe('the console of the page', () => {
     await (await page.get('text-box.gate')).click();
     await page.control(Key.END);
     await page.press(Key.ENTER, 'zone :', Key.ENTER, 'zone :', Key.ENTER, 'circuit :', Key.ENTER);
-    await page.driver.sleep(1200);
+    await page.settled();
     for (const view of ['view-board', 'view-proof', 'view-change']) await page.click(view);
     const said = (await page.driver.manage().logs().get('browser'))
       .map((l) => l.message)

@@ -6,10 +6,7 @@ import { By, Key, openPage } from './browser';
 import type { Page } from './browser';
 
 let page: Page;
-before(async function () {
-  this.timeout(60_000);
-  page = await openPage(4198);
-});
+before(async () => (page = await openPage()));
 after(() => page?.close());
 
 const openFile = (path: string) => page.openPaths(path);

@@ -6,28 +6,12 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { large } from '../bench/large';
-import { openPage, PATIENCE } from './browser';
+import { openPage, PATIENCE, kept } from './browser';
 import type { Page } from './browser';
 
 const times = Number(process.argv[2] ?? 200);
 /** Every how many kills the next site is begun: a text must not grow without end. */
 const ROUND = 25;
-const PORT = 4194;
-
-/** All texts that the database holds, asked by a connection of its own. */
-const kept = (page: Page) =>
-  page.driver.executeAsyncScript<string[]>(`
-    const done = arguments[arguments.length - 1];
-    const request = indexedDB.open('jolly-gate');
-    request.onerror = () => done([]);
-    request.onsuccess = () => {
-      const all = request.result.transaction('sites').objectStore('sites').getAll();
-      all.onsuccess = () => {
-        request.result.close();
-        done(all.result.flatMap((site) => site.files.map((file) => file.text)));
-      };
-    };
-  `);
 
 const numbersIn = (text: string): number[] =>
   [...text.matchAll(/^known k(\d+): 10\.9\.9\.9$/gm)].map((m) => Number(m[1]));
@@ -37,7 +21,7 @@ const without = (text: string): string => text.replace(/^known k\d+: 10\.9\.9\.9
 async function round(kills: number, text?: string): Promise<string[]> {
   const wrong: string[] = [];
   const profile = mkdtempSync(join(tmpdir(), 'gate-kills-'));
-  let page = await openPage(PORT, undefined, profile);
+  let page = await openPage({ profile, serving: [] });
   try {
     await page.driver.get(page.origin);
     await page.get('box-state');
@@ -67,7 +51,7 @@ async function round(kills: number, text?: string): Promise<string[]> {
       await page.write(`known k${next++}: 10.9.9.9`);
       await page.driver.sleep((kill * 37) % 300);
       await page.crash();
-      page = await openPage(PORT, undefined, profile);
+      page = await openPage({ profile, serving: [] });
       await page.driver.get(page.origin);
       await page.get('box-state');
       const after = mine(await kept(page));

@@ -3,60 +3,57 @@ import { expect } from 'chai';
 import { spawnSync } from 'node:child_process';
 import { createServer, request } from 'node:http';
 import { noField } from '../../src/lib/server/practice/field';
+import { TIME_IS_OVER } from '../live/field';
 import { By, PATIENCE, openPage } from './browser';
 import { BOX, WIRING, linkOf } from './practice';
 import type { Page } from './browser';
 
-const PORT = 4385;
 const why = noField(['dnsmasq']);
 let page: Page;
-/** The practice box's own console, or that of another in its field, for what somebody does behind our back. */
-const console_ = (line: string, at = 'box'): void => {
+/** A namespace of the practice field. Other fields may lie on this machine: this one is named by its server's process. */
+const spaceOf = (at: string): string => {
   const all = spawnSync('ip', ['netns', 'list'], { encoding: 'utf8' }).stdout;
-  // Other fields may lie on this machine: this one is named by its server's process.
-  const ns = new RegExp(`^jf${page.serverPid()}-\\d+-${at}`, 'm').exec(all)![0];
-  const done = spawnSync('ip', ['netns', 'exec', ns, 'sh', '-c', line], { encoding: 'utf8' });
+  return new RegExp(`^jf${page.serverPid()}-\\d+-${at}`, 'm').exec(all)![0];
+};
+/** A line of shell in one of them, for what somebody does behind our back. */
+const console_ = (line: string, at = 'box'): void => {
+  const done = spawnSync('ip', ['netns', 'exec', spaceOf(at), 'sh', '-c', line], { encoding: 'utf8' });
   if (done.status !== 0) throw new Error(done.stderr);
 };
-/** The process that has the practice box's own places: its sshd. */
+/** Process 1 of the practice box, by the number that it has on this machine. */
 const boxPid = (): string => {
-  const all = spawnSync('ip', ['netns', 'list'], { encoding: 'utf8' }).stdout;
-  const ns = new RegExp(`^jf${page.serverPid()}-\\d+-box`, 'm').exec(all)![0];
-  return spawnSync(
-    'sh',
-    [
-      '-c',
-      `for p in $(ip netns pids ${ns}); do grep -qa 'sshd.-D' /proc/$p/cmdline && echo $p && break; done`,
-    ],
-    {
-      encoding: 'utf8',
-    },
-  ).stdout.trim();
+  const line = `for p in $(ip netns pids ${spaceOf('box')}); do grep -q '^NSpid:.*[[:space:]]1$' /proc/$p/status && echo $p && break; done`;
+  return spawnSync('sh', ['-c', line], { encoding: 'utf8' }).stdout.trim();
 };
-const within = async (seconds: number, holds: () => Promise<boolean>): Promise<number> => {
+/** Waits until something holds; how long that took, seconds. */
+const until = async (holds: () => Promise<boolean>, what: string): Promise<number> => {
   const begun = Date.now();
-  await page.driver.wait(holds, seconds * 1000, `not within ${seconds} s`);
+  await page.driver.wait(holds, PATIENCE, `waited ${PATIENCE / 1000} s for: ${what}`);
   return (Date.now() - begun) / 1000;
 };
 const says = async (id: string, pattern: RegExp) => {
   const [first] = await page.all(id);
   return first !== undefined && pattern.test(await first.getText().catch(() => ''));
 };
-/** Puts the draft on trial for some seconds, whatever stands in the way of it. */
-const tryFor = async (seconds: number) => {
+/** Puts the draft on trial, whatever stands in the way of it: as long as may be, since a test says when its time is over. */
+const tryDraft = async () => {
   await page.click('view-change');
-  await page.fill('trial-seconds', String(seconds));
+  await page.fill('trial-seconds', '3600');
   await page.tries();
 };
+/** The shell line, at the practice box's console. */
+const atConsole = (line: string) =>
+  spawnSync('nsenter', ['-t', boxPid(), '-m', '-n', '-p', 'sh', '-c', line], { encoding: 'utf8' });
+/** Has the time of the box's trial be over. */
+const timeIsOver = () => expect(atConsole(TIME_IS_OVER).status, 'a trial was there to be over').to.equal(0);
 
 describe('a live box in the page', function () {
-  this.timeout(240_000);
   before(async function () {
     if (why !== undefined) {
       console.log(`    there is no practice box here: ${why}`);
       this.skip();
     }
-    page = await openPage(PORT, undefined, undefined, ['--practice']);
+    page = await openPage({ serving: ['--practice'] });
     await page.fresh();
     await page.open({ 'box.gate': BOX, 'wiring.gate': WIRING });
     await page.sees('box-state', /bench/);
@@ -83,26 +80,24 @@ describe('a live box in the page', function () {
   });
 
   it('is tried with the box’s own countdown, knocks, stays, and is saved', async () => {
-    await tryFor(60);
-    await page.sees('countdown', /0:[0-5]\d/);
+    await tryDraft();
+    await page.sees('countdown', /[1-9]\d?:\d\d/);
     await page.sees('knocks', /✓ 10\.61\.99\.1 lets a new connection in/);
-    await within(15, async () => says('live-fibre', /passes/));
+    await until(async () => says('live-fibre', /passes/), 'the ladder passes');
     await page.click('stay');
     await page.sees('box-state', /not saved/);
     await page.click('save');
     await page.sees('box-state', /all agree/);
   });
 
-  it('tells a pulled cable and one that is plugged again within 3 s', async () => {
+  it('tells a pulled cable and one that is plugged again', async () => {
     await page.click('view-state');
     await page.sees('live-fibre', /passes/);
     await page.click('hand-p1');
-    const dark = await within(6, async () => says('live-fibre', /no carrier/));
+    const dark = await until(async () => says('live-fibre', /no carrier/), 'the cable is seen pulled');
     await page.click('hand-p1');
-    const light = await within(8, async () => says('live-fibre', /passes/));
-    // Looks are 0.7 s apart; a busy machine may be slower by itself, and says so here.
-    expect(dark).to.be.lessThan(6);
-    expect(light).to.be.lessThan(8);
+    const light = await until(async () => says('live-fibre', /passes/), 'the ladder passes');
+    // Looks are 0.7 s apart. How fast this machine is decides no test; `npm run measure:live` has figures.
     console.log(`    seen dark after ${dark.toFixed(1)} s, light again after ${light.toFixed(1)} s`);
   });
 
@@ -135,11 +130,12 @@ describe('a live box in the page', function () {
 
   it('catches a login that was forgotten: nobody new gets in, and it goes back by itself', async () => {
     await page.write('console answers ping');
-    await tryFor(12);
+    await tryDraft();
     await page.sees('live-refused', /nothing at the desk lets anybody in/);
     await page.click('overrule-lockout');
     await page.sees('knocks', /✕ 10\.61\.99\.1 lets no new connection in/);
-    await within(30, async () => says('box-state', /draft differs/));
+    timeIsOver();
+    await until(async () => says('box-state', /draft differs/), 'it has gone back');
     await page.sees('live-chip', /s ago/);
     await page.control('z');
     await page.sees('box-state', /all agree/);
@@ -147,7 +143,7 @@ describe('a live box in the page', function () {
 
   it('follows the box to its new address once the PC sits there, and stays from there', async () => {
     await page.write('console address 10.61.98.1/26');
-    await tryFor(60);
+    await tryDraft();
     await page.sees('live-lost', /No answer from .*It is looked for on and on/);
     await page.fill('sit-address', '10.61.98.10/26');
     await page.fill('sit-gateway', '10.61.98.1');
@@ -170,7 +166,7 @@ describe('a live box in the page', function () {
 
   it('goes back though the page is closed, and two pages see the same', async () => {
     await page.write('studio answers ping dns');
-    await tryFor(8);
+    await tryDraft();
     await page.get('countdown');
     const first = await page.driver.getWindowHandle();
     await page.driver.switchTo().newWindow('tab');
@@ -179,7 +175,7 @@ describe('a live box in the page', function () {
     await page.driver.close();
     await page.driver.switchTo().window(first);
     await page.driver.get('about:blank');
-    await page.driver.sleep(11_000);
+    timeIsOver();
     await page.driver.get(page.origin);
     await page.sees('live-chip', /\d s ago/);
     await page.sees('box-state', /draft differs/);
@@ -190,14 +186,13 @@ describe('a live box in the page', function () {
     await page.click('view-change');
     await page.sees('live-chip', /\d s ago/);
     // At its console, somebody tries what was staged last and does not run.
-    const pid = boxPid();
     const hinge = '/usr/local/sbin/jolly-gate-hinge';
-    const line = `cd /etc/jolly-gate/generations && g=$(ls -t | grep -v "$(basename "$(readlink /run/jolly-gate/running)")" | head -1) && ${hinge} try $g 12 theirs`;
-    const tried = spawnSync('nsenter', ['-t', pid, '-m', '-n', 'sh', '-c', line], { encoding: 'utf8' });
-    expect(tried.stdout).to.contain('"ok":true');
+    const line = `cd /etc/jolly-gate/generations && g=$(ls -t | grep -v "$(basename "$(readlink /run/jolly-gate/running)")" | head -1) && ${hinge} try $g 3600 theirs`;
+    expect(atConsole(line).stdout).to.contain('"ok":true');
     await page.sees('their-trial', /Somebody else began this trial/);
     expect(await (await page.get('stay')).isEnabled()).to.equal(false);
-    await within(25, async () => (await page.all('countdown')).length === 0);
+    timeIsOver();
+    await until(async () => (await page.all('countdown')).length === 0, 'the trial is over');
     await page.sees('box-state', /not saved|all agree/);
   });
 
@@ -209,12 +204,12 @@ describe('a live box in the page', function () {
   ): Promise<{ status: number; body: string }> =>
     new Promise((resolve, reject) => {
       const all = {
-        host: `127.0.0.1:${PORT}`,
+        host: new URL(page.origin).host,
         origin: page.origin,
         'content-type': 'application/json',
         ...headers,
       };
-      const sent = request({ port: PORT, path: `/live/${path}`, method: 'POST', headers: all }, (answer) => {
+      const sent = request(`${page.origin}/live/${path}`, { method: 'POST', headers: all }, (answer) => {
         let text = '';
         answer.on('data', (d: Buffer) => (text += d.toString()));
         answer.on('end', () => resolve({ status: answer.statusCode ?? 0, body: text }));
@@ -232,11 +227,7 @@ describe('a live box in the page', function () {
       ['an old token', { authorization: `Bearer ${'x'.repeat(43)}` }, 401],
       ['another origin', { ...good, origin: 'http://evil.example' }, 403],
       ['another port of this machine', { ...good, origin: 'http://127.0.0.1:9' }, 403],
-      [
-        'a name that was bound anew',
-        { ...good, host: `evil.example:${PORT}`, origin: `http://evil.example:${PORT}` },
-        403,
-      ],
+      ['a name that was bound anew', { ...good, host: 'evil.example', origin: 'http://evil.example' }, 403],
       ['a sandboxed frame', { ...good, origin: 'null' }, 403],
       ['another site, by what the browser says', { ...good, 'sec-fetch-site': 'cross-site' }, 403],
       ['a form', { ...good, 'content-type': 'application/x-www-form-urlencoded' }, 415],
@@ -326,7 +317,7 @@ describe('a live box in the page', function () {
     await page.click('try');
     await page.sees('countdown', /^[12]:\d\d$/);
     await page.sees('knocks', /✓ 10\.61\.99\.1 lets a new connection in/);
-    await within(30, async () => says('checks', /live[\s\S]*passes/));
+    await until(async () => says('checks', /live[\s\S]*passes/), 'the live checks pass');
     await page.click('stay');
     await page.click('save-finish');
     await page.sees('box-state', /all agree/);

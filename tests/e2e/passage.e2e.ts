@@ -8,10 +8,7 @@ import type { Page } from './browser';
 import { wide } from '../bench/large';
 
 let page: Page;
-before(async function () {
-  this.timeout(60_000);
-  page = await openPage(4201);
-});
+before(async () => (page = await openPage()));
 after(() => page?.close());
 
 /** An office with its networks and cables, and no word yet about what may pass. */

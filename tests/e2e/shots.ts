@@ -3,7 +3,7 @@ import { noField } from '../../src/lib/server/practice/field';
 import { By, Key, openPage, PATIENCE } from './browser';
 import { BOX, WIRING, linkOf } from './practice';
 
-const page = await openPage(4196);
+const page = await openPage();
 const to = (name: string) => page.shot(`docs/screenshots/${name}.png`);
 const calm = () => page.driver.sleep(700);
 try {
@@ -137,7 +137,7 @@ try {
 const why = noField(['dnsmasq']);
 if (why !== undefined) console.log(`no pictures of a live box: ${why}`);
 else {
-  const live = await openPage(4198, undefined, undefined, ['--practice']);
+  const live = await openPage({ serving: ['--practice'] });
   try {
     await live.fresh();
     await live.open({ 'box.gate': BOX, 'wiring.gate': WIRING });

@@ -9,10 +9,7 @@ import { Hand } from './hand';
 import type { Way } from './hand';
 
 let page: Page;
-before(async function () {
-  this.timeout(60_000);
-  page = await openPage(4195);
-});
+before(async () => (page = await openPage()));
 after(() => page?.close());
 
 /** No task takes more acts than these. */

@@ -8,7 +8,7 @@ import { Hand } from './hand';
 
 describe('ways out and subnets', () => {
   let page: Page;
-  before(async () => (page = await openPage(4391)));
+  before(async () => (page = await openPage()));
   after(() => page?.close());
 
   const demo = async () => {

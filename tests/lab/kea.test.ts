@@ -38,7 +38,6 @@ describe('options of DHCP', () => {
   const [box, client] = [`${own}-kea`, `${own}-cl`];
 
   it('Kea tells a real client what the bench foretells, pool by pool and reservation by reservation', async function () {
-    this.timeout(60_000);
     const why =
       whyNot() ??
       (spawnSync('sh', ['-c', 'command -v kea-dhcp4 && command -v udhcpc']).status

@@ -1,7 +1,7 @@
 /** A site built of network namespaces, with a Linux kernel told to be its box, asked the same as bench and reach. */
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { setTimeout as delay } from 'node:timers/promises';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, readlinkSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
@@ -42,6 +42,8 @@ import {
 import type { Interface, Site, Station } from '#core/site';
 import { anySite, anyTwins, ASKED_SERVICES, EVERYTHING, reachOf, withoutDaemons } from '#core/testkit';
 import type { Disagreement } from '#core/testkit';
+import { hingeText } from '../../src/lib/server/hinge';
+import { OwnRoot } from '../../src/lib/server/practice/root';
 
 const TRY = `jg${process.pid}-try`;
 
@@ -80,7 +82,7 @@ const told = (netns: string, keys: readonly string[]): void => {
 const rules = (netns: string, nft: string): void => {
   run('ip', ['netns', 'exec', netns, 'nft', '-f', '-'], nft);
 };
-const HINGE = join(process.cwd(), 'src/hinge/jolly-gate-hinge');
+const HINGE = '/usr/local/sbin/jolly-gate-hinge';
 const QUIET = [
   'net.ipv4.conf.all.rp_filter=0',
   'net.ipv4.conf.default.rp_filter=0',
@@ -275,6 +277,7 @@ export class Lab {
     // A lab asks more at once than a kernel answers by itself.
     told(BOX, ['net.ipv4.icmp_ratelimit=0']);
     inside(BOX, ['link set lo up']);
+    this.root.install('jolly-gate-hinge', hingeText());
     // The lab's hosts have their addresses: no daemon is needed.
     this.hinge('apply', this.stage(withoutDaemons(generationOf(this.reach.model, []))));
     this.learn(live);
@@ -352,23 +355,22 @@ export class Lab {
   }
 
   private readonly folder = mkdtempSync(join(tmpdir(), 'jg-lab-'));
-  private readonly env = [
-    'env',
-    `JG_LIB=${this.folder}/lib`,
-    `JG_RUN=${this.folder}/run`,
-    // It is started where it is asked for.
-    'JG_NO_KEEPER=yes',
-  ];
+  /** The box's own: this machine may have been told by hand. */
+  private readonly root = new OwnRoot(this.folder);
+  /** Calls the hinge; its keeper is started where it is asked for. */
+  private get call(): string[] {
+    return [...this.root.enter(BOX), 'env', 'JG_NO_KEEPER=yes'];
+  }
 
   /** Gives the hinge of the box an order; throws with its answer where that is refused. */
   private hinge(...order: string[]): string {
-    const done = spawnSync('ip', ['netns', 'exec', BOX, ...this.env, HINGE, ...order], { encoding: 'utf8' });
+    const done = spawnSync('ip', [...this.call, HINGE, ...order], { encoding: 'utf8' });
     if (done.status !== 0) throw new Error(`${order.join(' ')}: ${done.stdout}${done.stderr}`);
     return done.stdout;
   }
 
   private stage(g: Generation): string {
-    run('ip', ['netns', 'exec', BOX, ...this.env, HINGE, 'stage', g.id], streamOf(g));
+    run('ip', [...this.call, HINGE, 'stage', g.id], streamOf(g));
     return g.id;
   }
 
@@ -416,11 +418,12 @@ export class Lab {
       SWITCH,
       this.lines.get(uplink)!.map((end) => `link set ${end} down`),
     );
-    const watches = `${this.folder}/run/running/watches`;
+    const running = readlinkSync(this.root.at('run/jolly-gate/running'));
+    const watches = this.root.at(running, 'watches');
     const hasty = readFileSync(watches, 'utf8').replace(/^(\S+ \S+ \S+) \S+ \S+/gm, '$1 1 1');
     writeFileSync(watches, hasty);
     const keep = ['timeout', '-s', 'KILL', '3', HINGE, 'keep'];
-    spawnSync('ip', ['netns', 'exec', BOX, ...this.env, ...keep]);
+    spawnSync('ip', [...this.call, ...keep]);
   }
 
   /**
@@ -434,7 +437,7 @@ export class Lab {
     fault: { readonly what: 'cut' | 'deaden'; readonly uplink: Interface; readonly at: number },
   ): Promise<{ readonly at: number; readonly answered: boolean }[]> {
     const host = this.hosts.find((h) => h.name === station)!;
-    const keep = ['netns', 'exec', BOX, ...this.env, HINGE, 'keep'];
+    const keep = [...this.call, HINGE, 'keep'];
     const keeper = spawn('ip', keep, { stdio: 'ignore', detached: true });
     try {
       // It has looked at everything once before anything fails.

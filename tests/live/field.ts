@@ -1,8 +1,15 @@
 /** A field to try a live box in, with a whole Debian for a box where that is asked for, and Jolly Gate's command in it. */
 import { spawn, spawnSync } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
-import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
-import { homedir } from 'node:os';
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { Field as Laid, noField as noneLaid } from '../../src/lib/server/practice/field';
 import type { Ran } from '../../src/lib/server/practice/field';
@@ -24,14 +31,22 @@ export function noWholeBox(): string | undefined {
 
 export const pause = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 
-/** Waits until something holds, at most so many seconds. */
-export async function until(holds: () => boolean, seconds: number, what: string): Promise<void> {
-  const end = Date.now() + seconds * 1000;
+/** How long something that must come is waited for, seconds: to catch a hang, not a slow machine. */
+const PATIENCE = 240;
+
+/** Waits until something holds; `saw` tells what was there instead where it never does. */
+export async function until(holds: () => boolean, what: string, saw?: () => string): Promise<void> {
+  const end = Date.now() + PATIENCE * 1000;
   while (!holds()) {
-    if (Date.now() > end) throw new Error(`not within ${seconds} s: ${what}`);
+    if (Date.now() > end) throw new Error(`waited ${PATIENCE} s for: ${what}${saw ? `; saw: ${saw()}` : ''}`);
     await pause(100);
   }
 }
+
+/** The shell line that has the time of a box's trial be over now: its own timer is told to fire. */
+export const TIME_IS_OVER = `cd /run/jolly-gate && exec 9>lock && flock 9 && [ -e trial ] &&
+  sed -i 's/^until=.*/until=0/' trial && how=$(sed -n s/^how=//p trial) && pid=$(sed -n s/^pid=//p trial) && exec 9>&- &&
+  if [ $how = systemd ]; then systemctl start jolly-gate-back-$pid.service; else pkill -P $pid -x sleep; fi`;
 
 /** A box that works in the field: one uplink, a network inside, the console. */
 export const WORKS = `box edge: names 192.0.2.53
@@ -47,109 +62,62 @@ leave any > world: as interface
 `;
 
 export class Field extends Laid {
-  /** `whole`: the box is a Debian of its own, systemd being its process 1, on an overlay of this machine's disk. */
+  /** `whole`: the box is a Debian of its own, systemd being its process 1, with the programs of this machine. */
   constructor(private readonly whole = false) {
     super();
     this.powerOn();
   }
 
-  /** Where the disk of a whole box is. */
-  private get disk(): string {
-    return join(this.folder, 'merged');
-  }
-
-  /** Starts systemd as process 1 of the box. */
-  private boot(): void {
-    const { disk, folder } = this;
-    if (!existsSync(disk)) {
-      for (const d of ['up', 'work', 'merged']) mkdirSync(join(folder, d));
-      this.must('mount', [
-        '-t',
-        'overlay',
-        'overlay',
-        '-o',
-        `lowerdir=/,upperdir=${folder}/up,workdir=${folder}/work`,
-        disk,
-      ]);
-      const units = join(disk, 'etc/systemd/system');
-      // What this machine happens to run is not the box's.
-      for (const u of [
-        'kea-dhcp4-server',
-        'isc-dhcp-relay',
-        'keepalived',
-        'unbound',
-        'chrony',
-        'ulogd2',
-        'radvd',
-        'postgresql',
-        'e2scrub_reap',
-        'systemd-timesyncd',
-      ])
-        spawnSync('ln', ['-sf', '/dev/null', join(units, `${u}.service`)]);
-      spawnSync('rm', ['-f', join(disk, 'etc/machine-id'), join(disk, 'usr/sbin/policy-rc.d')]);
-      writeFileSync(join(disk, 'etc/machine-id'), '');
-      rmSync(join(disk, 'etc/jolly-gate'), { recursive: true, force: true });
-      // Nor is what this machine's shells do when they begin.
-      for (const f of ['.bashrc', '.profile', '.bash_profile'])
-        rmSync(join(disk, homedir(), f), { force: true });
-      const keys = join(disk, homedir(), '.ssh');
-      rmSync(keys, { recursive: true, force: true });
-      mkdirSync(keys, { recursive: true, mode: 0o700 });
-      this.must('cp', [join(folder, 'pc', 'admin.pub'), join(keys, 'authorized_keys')]);
-      this.must('sh', [
-        '-c',
-        `rm -f ${disk}/etc/ssh/ssh_host_* && cp ${folder}/host ${disk}/etc/ssh/ssh_host_ed25519_key && chmod 600 ${disk}/etc/ssh/ssh_host_ed25519_key`,
-      ]);
-      writeFileSync(join(disk, 'etc/network/interfaces'), '');
-      this.must('systemctl', ['--root', disk, '-q', 'enable', 'ssh.service']);
-    }
-    this.nspawn = spawn(
+  override powerOn(): void {
+    if (!this.whole) return super.powerOn();
+    const { root, folder } = this;
+    if (!existsSync(root.at('etc/systemd'))) this.install();
+    const nspawn = [
       'systemd-nspawn',
-      [
-        '-q',
-        '-D',
-        disk,
-        `--network-namespace-path=/run/netns/${this.ns.box}`,
-        '--capability=CAP_NET_ADMIN,CAP_NET_RAW',
-        '--register=no',
-        '--keep-unit',
-        `--machine=${this.own}`,
-        '--link-journal=no',
-        '--boot',
-        '--console=pipe',
-        'systemd.unified_cgroup_hierarchy=0',
-      ],
-      {
-        stdio: 'ignore',
-        detached: true,
-        env: { ...process.env, SYSTEMD_NSPAWN_API_VFS_WRITABLE: 'network' },
-      },
-    );
+      ...['-q', '-D', root.path, `--network-namespace-path=/run/netns/${this.ns.box}`],
+      ...['--capability=CAP_NET_ADMIN,CAP_NET_RAW', '--drop-capability=CAP_SYS_TIME'],
+      ...['--register=no', '--keep-unit', `--machine=${this.own}`, '--link-journal=no'],
+      ...['--boot', '--console=pipe', 'systemd.unified_cgroup_hierarchy=0'],
+    ];
+    // The programs of this machine are mounted where only this box sees them.
+    const line = `${root.mounts} && exec ${nspawn.join(' ')}`;
+    this.nspawn = spawn('unshare', ['-m', '--propagation', 'private', 'sh', '-c', line], {
+      stdio: ['ignore', openSync(join(folder, 'console.log'), 'a'), 'inherit'],
+      detached: true,
+      env: { ...process.env, SYSTEMD_NSPAWN_API_VFS_WRITABLE: 'network' },
+    });
+    this.listens();
   }
   private nspawn?: ChildProcess;
 
-  /** Process 1 of a whole box. */
-  private get init(): number | undefined {
-    const kids = spawnSync('pgrep', ['-P', String(this.nspawn?.pid)], { encoding: 'utf8' }).stdout.trim();
-    return kids === '' ? undefined : Number(kids.split('\n')[0]);
-  }
-
-  override powerOn(): void {
-    if (!this.whole) return super.powerOn();
-    this.boot();
-    this.listens();
+  /** What a root has before systemd starts in it for the first time. */
+  private install(): void {
+    const { root } = this;
+    for (const d of ['etc/systemd/system', 'etc/systemd/network', 'etc/network', 'etc/default', 'etc/dbus-1'])
+      mkdirSync(root.at(d), { recursive: true });
+    writeFileSync(root.at('etc/machine-id'), '');
+    writeFileSync(root.at('etc/network/interfaces'), '');
+    copyFileSync(join(this.folder, 'host'), root.at('etc/ssh/ssh_host_ed25519_key'));
+    writeFileSync(root.at('etc/ssh/sshd_config'), 'UsePAM yes\nPasswordAuthentication no\n');
+    mkdirSync(root.at('root/.ssh'), { mode: 0o700 });
+    copyFileSync(join(this.folder, 'pc', 'admin.pub'), root.at('root/.ssh/authorized_keys'));
+    const wants = root.at('etc/systemd/system/multi-user.target.wants');
+    mkdirSync(wants);
+    symlinkSync('/lib/systemd/system/ssh.service', join(wants, 'ssh.service'));
   }
 
   protected override pullPlug(): void {
-    const init = this.init;
-    // With process 1 all others of its namespace end.
-    if (init !== undefined) process.kill(init, 'SIGKILL');
     super.pullPlug();
-    if (this.nspawn) spawnSync('sleep', ['0.3']);
+    // The container's manager locks the disk until it has ended, too.
+    const pid = this.nspawn?.pid;
+    const lives = () => /^State:\t[^ZX]/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
+    while (pid !== undefined && existsSync(`/proc/${pid}`) && lives()) spawnSync('sleep', ['0.05']);
   }
 
-  protected override get process1() {
-    return this.whole ? { pid: this.init, spaces: ['-m', '-n', '-p', '-u', '-i'] } : super.process1;
+  protected override get init(): number | undefined {
+    if (!this.whole) return super.init;
+    const kids = spawnSync('pgrep', ['-P', String(this.nspawn?.pid)], { encoding: 'utf8' }).stdout.trim();
+    return kids === '' ? undefined : Number(kids.split('\n')[0]);
   }
 
   /** Runs Jolly Gate's command on the administrator's PC. */
@@ -157,7 +125,6 @@ export class Field extends Laid {
     const [verb = '', ...rest] = args;
     const done = spawnSync('ip', this.liveArgs(verb, rest), {
       encoding: 'utf8',
-      timeout: 120_000,
       env: this.env,
     });
     return { status: done.status, out: done.stdout, err: done.stderr };
@@ -182,6 +149,16 @@ export class Field extends Laid {
     return this.runBeside('ip', this.liveArgs(verb, rest));
   }
 
+  /** Has the time of the trial be over now; whether there was a trial. */
+  timeIsOver(): boolean {
+    return this.console(TIME_IS_OVER).status === 0;
+  }
+
+  /** The box's own log: what it was asked and did, in order. */
+  get log(): string {
+    return this.console('cat /run/jolly-gate/log').out;
+  }
+
   /** Whether somebody reaches an address by ping from a namespace. */
   pings(ns: string, address: string): boolean {
     return this.in(ns, `ping -q -c1 -W1 ${address}`).status === 0;
@@ -192,11 +169,5 @@ export class Field extends Laid {
     const path = join(this.folder, 'pc', name);
     writeFileSync(path, text);
     return path;
-  }
-
-  override takeUp(): void {
-    this.pullPlug();
-    if (this.whole) spawnSync('umount', [this.disk]);
-    super.takeUp();
   }
 }

@@ -7,7 +7,7 @@ import fc from 'fast-check';
 import { generationOf, streamOf } from '#core/linux';
 import { modelFrom } from '#core/testkit';
 import { hingeText } from '../../src/lib/server/hinge';
-import { Field, PLACES, WORKS, noField, pause } from './field';
+import { Field, PLACES, WORKS, noField, pause, until } from './field';
 
 const HINGE = '/usr/local/sbin/jolly-gate-hinge';
 const VICTIMS = ['client', 'session', 'hinge', 'power'] as const;
@@ -19,11 +19,12 @@ export interface Kill {
   readonly after: number;
   /** Whether somebody says stay before, at this moment. */
   readonly stay?: number;
+  /** Whether the time of the trial is over at this moment already; else it is once nothing is under way any more. */
+  readonly over?: number;
 }
 
-/** The shortest trial, and how long after its end the box must have gone back, seconds. */
-const TRIAL = 5;
-const GRACE = 4;
+/** The longest trial there is, seconds: a test says when its time is over. */
+const TRIAL = 3600;
 
 /** Random kills, the same for a seed. */
 export const anyKills = (count: number, seed: number): Kill[] =>
@@ -32,9 +33,13 @@ export const anyKills = (count: number, seed: number): Kill[] =>
       victim: fc.constantFrom(...VICTIMS),
       after: fc.integer({ min: 0, max: 900 }),
       stay: fc.option(fc.integer({ min: 300, max: 1500 }), { nil: undefined }),
+      over: fc.option(fc.integer({ min: 300, max: 1500 }), { nil: undefined }),
     }),
     { numRuns: count, seed },
   );
+
+/** Orders of the hinge that a kill may leave under way. */
+const ORDERS = ['try', 'work', 'stay', 'back'].map((order) => `jolly-gate-hinge ${order}`);
 
 /** A box of which both texts are known and the first runs and boots. */
 class Killed {
@@ -57,7 +62,7 @@ class Killed {
   }
 
   /** One kill; what is wrong afterwards. */
-  async once({ victim, after, stay }: Kill): Promise<string[]> {
+  async once({ victim, after, stay, over }: Kill): Promise<string[]> {
     const { field } = this;
     const [was, draft] = this.ids;
     const ssh = (line: string) =>
@@ -71,7 +76,7 @@ class Killed {
           '-F',
           field.config,
           '-o',
-          'ConnectTimeout=2',
+          'ConnectTimeout=60',
           `root@${PLACES.console}`,
           `${HINGE} ${line}`,
         ],
@@ -83,6 +88,7 @@ class Killed {
     const begun = Date.now();
     const client = ssh(`try ${draft} ${TRIAL} o${begun}`);
     const ended = new Promise((resolve) => client.on('close', resolve));
+    const clients = [client];
     let kept = '';
     const saying =
       stay === undefined
@@ -91,10 +97,12 @@ class Killed {
             () =>
               new Promise<void>((resolve) => {
                 const said = ssh(`stay ${draft} s${begun}`);
+                clients.push(said);
                 said.stdout.on('data', (d: Buffer) => (kept += d.toString()));
                 said.on('close', () => resolve());
               }),
           );
+    const timed = over === undefined ? undefined : pause(over).then(() => field.timeIsOver());
     await pause(after);
     const strike = (pids: readonly number[]) => {
       for (const pid of pids)
@@ -116,17 +124,30 @@ class Killed {
         break;
       case 'power':
         field.powerCut();
+        // The cut is not heard of at the other end: whoever asked gives up.
+        strike(clients.map((c) => c.pid!));
         field.powerOn();
         break;
     }
-    await Promise.race([Promise.all([ended, saying]), pause(4000)]);
-    // A trial that is over needs no waiting for.
-    // Nor may an order be under way, or on its way still: on a busy machine a session that is lost goes on for seconds.
-    const quiet = () =>
-      field.pidsOfBox('sshd: root').length === 0 &&
-      field.pidsOfBox('jolly-gate-hinge try').length === 0 &&
-      field.console('flock -w 20 /run/jolly-gate/lock test ! -e /run/jolly-gate/trial').status === 0;
-    while (Date.now() < begun + (TRIAL + GRACE) * 1000 && !quiet()) await pause(300);
+    await Promise.all([ended, saying, timed]);
+    // No order may be under way, or on its way still: on a busy machine a session that is lost goes on for seconds.
+    const busy = () => ['sshd: root', ...ORDERS].filter((text) => field.pidsOfBox(text).length > 0);
+    await until(
+      () => busy().length === 0,
+      'nothing is under way on the box',
+      () => busy().join(),
+    );
+    if (field.timeIsOver())
+      await until(
+        () => field.console('test ! -e /run/jolly-gate/trial').status === 0,
+        'the box goes back, as its time is over',
+        () => field.log,
+      );
+    await until(
+      () => busy().length === 0,
+      'nothing is under way on the box',
+      () => busy().join(),
+    );
     const stayed = /"ok":true/.test(kept) && victim !== 'power';
     // Said, and the answer was lost: either is right, as long as it is whole.
     const unsure = stay !== undefined && !stayed;
@@ -153,7 +174,7 @@ class Killed {
     }
     const door = field.in(
       field.ns.pc,
-      `ssh -F ${field.config} -o ConnectTimeout=3 root@${PLACES.console} ${HINGE} hello`,
+      `ssh -F ${field.config} -o ConnectTimeout=60 root@${PLACES.console} ${HINGE} hello`,
     );
     if (!door.out.includes('"ok":true')) wrong.push(`nobody gets in: ${door.err.trim()}`);
     // For the next one: back to where it began.
@@ -198,7 +219,7 @@ if (process.argv[1]?.endsWith('kills.ts')) {
   }
   const [count, seed] = [Number(process.argv[2] ?? 200), Number(process.argv[3] ?? 1)];
   const start = Date.now();
-  const { kills, wrong } = await carryOut(anyKills(count, seed), 10);
+  const { kills, wrong } = await carryOut(anyKills(count, seed), 3);
   for (const w of wrong) console.log(w);
   console.log(
     `${kills} kills in ${((Date.now() - start) / 1000).toFixed(0)} s; ${wrong.length ? `${wrong.length} faults` : 'the box always ran what it should'}`,

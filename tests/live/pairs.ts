@@ -10,20 +10,24 @@ import fc from 'fast-check';
 import { deviceOf, generationOf, streamOf } from '#core/linux';
 import type { Generation } from '#core/linux';
 import { EVERYTHING, anySite, anyTwins, modelFrom, siteFrom, withoutDaemons } from '#core/testkit';
+import { hingeText } from '../../src/lib/server/hinge';
+import { OwnRoot } from '../../src/lib/server/practice/root';
 import { noField } from './field';
 
-const HINGE = join(process.cwd(), 'src/hinge/jolly-gate-hinge');
+const HINGE = '/usr/local/sbin/jolly-gate-hinge';
 const own = `jp${process.pid}`;
 const folder = mkdtempSync(join(tmpdir(), 'jg-pairs-'));
+const root = new OwnRoot(folder);
+root.install('jolly-gate-hinge', hingeText());
 
-const done = (ns: string, line: string, input?: string) => {
-  const env = { ...process.env, JG_LIB: `${folder}/lib`, JG_RUN: `${folder}/run`, JG_NO_KEEPER: 'yes' };
-  return spawnSync('ip', ['netns', 'exec', ns, 'sh', '-c', line], { encoding: 'utf8', input, env });
-};
+const done = (ns: string, line: string, input?: string) => root.run(ns, line, input, { JG_NO_KEEPER: 'yes' });
 const run = (ns: string, line: string, input?: string): string => {
   const { stdout, stderr } = done(ns, line, input);
   return stdout + stderr;
 };
+
+/** A line of shell in a namespace, with this machine's root: what is around the box. */
+const around = (ns: string, line: string) => spawnSync('ip', ['netns', 'exec', ns, 'sh', '-c', line]);
 
 /**
  * Everything of a kernel that a text could leave behind, in an order that does not depend on when it came. What `ip`
@@ -66,8 +70,8 @@ const ENDS = [`${own}-a`, `${own}-b`] as const;
 async function pair(one: string, other: string): Promise<string[]> {
   const ns = own;
   const [a, b] = [BOTH + one, BOTH + other];
-  rmSync(join(folder, 'lib'), { recursive: true, force: true });
-  rmSync(join(folder, 'run'), { recursive: true, force: true });
+  for (const place of ['etc/jolly-gate', 'run/jolly-gate'])
+    rmSync(root.at(place), { recursive: true, force: true });
   for (const n of [ns, ...ENDS]) spawnSync('ip', ['netns', 'add', n]);
   try {
     const devices = new Set(
@@ -77,7 +81,7 @@ async function pair(one: string, other: string): Promise<string[]> {
       }),
     );
     const names = [...devices].filter((d) => !/^(lo|k[12]|br-.*)$/.test(d));
-    run(
+    around(
       ns,
       [
         'sysctl -qw net.ipv4.ip_forward=0 net.ipv6.conf.default.accept_dad=0; ip link set lo up',
@@ -90,7 +94,7 @@ async function pair(one: string, other: string): Promise<string[]> {
       ].join('\n'),
     );
     for (const [n, end] of ENDS.entries())
-      run(
+      around(
         end,
         `ip link set eth0 up; ip addr add 10.240.${n + 1}.2/24 dev eth0; ip route add default via 10.240.${n + 1}.1`,
       );
@@ -106,7 +110,7 @@ async function pair(one: string, other: string): Promise<string[]> {
     told(`apply ${first.id}`);
     // Links have said how they are once what they say is the same twice.
     const alone = settled(ns, shape(ns));
-    run(ENDS[0], 'ping -q -c1 -W1 10.240.2.2');
+    around(ENDS[0], 'ping -q -c1 -W1 10.240.2.2');
     const flow = spawn(
       'ip',
       ['netns', 'exec', ENDS[0], 'ping', '-q', '-i', '0.002', '-w', '3', '10.240.2.2'],

@@ -91,10 +91,9 @@ function lendingProvider(field: Field): void {
 }
 
 describe('a whole Debian as the box', function () {
-  this.timeout(180_000);
   let field: Field;
   const keep = (text: string) =>
-    good(field.live('try', BOX, field.file('draft.gate', text), '--stay-if', 'proven', '--seconds', '60'));
+    good(field.live('try', BOX, field.file('draft.gate', text), '--stay-if', 'proven', '--seconds', '3600'));
   const runs = () =>
     JSON.parse(field.live('state', BOX, '--json').out) as {
       box: { running: string; startup: string; trial?: object };
@@ -114,15 +113,21 @@ describe('a whole Debian as the box', function () {
     good(field.live('save', BOX));
     const { running } = runs().box;
     const other = field.file('other.gate', WORKS.replace('10.61.20.1/24', '10.61.21.1/24'));
-    field.live('try', BOX, other, '--seconds', '6');
-    expect(runs().box.running).to.not.equal(running);
-    await until(() => runs().box.running === running, 12, 'it went back');
+    // Whoever asks is too late on a slow machine: the box's log has what was.
+    field.live('try', BOX, other, '--seconds', '15');
+    await until(
+      () => new RegExp(`try \\w+ from ${running} for 15 s[^]*back to ${running} \\(timer\\)`).test(field.log),
+      'it went back by its timer',
+      () => field.log,
+    );
+    await until(() => runs().box.trial === undefined, 'the trial is over');
+    expect(runs().box.running).to.equal(running);
     expect(field.live('drift', BOX).status).to.equal(0);
     expect(
       field.console('systemctl list-timers --no-legend "jolly*"; systemctl --failed --no-legend').out,
     ).to.equal('');
     // On trial, with much time left.
-    field.live('try', BOX, other, '--seconds', '600');
+    field.live('try', BOX, other, '--seconds', '3600');
     field.powerCut();
     field.powerOn();
     expect(runs().box).to.include({ running, startup: running }).and.not.have.property('trial');
@@ -130,7 +135,7 @@ describe('a whole Debian as the box', function () {
     expect(field.pings(field.ns.desk, PLACES.far)).to.equal(true);
     // The plug is pulled again and again while it saves: it starts with one of the two, whole.
     for (let n = 0; n < 4; n++) {
-      field.live('try', BOX, other, '--seconds', '60');
+      field.live('try', BOX, other, '--seconds', '3600');
       const id = runs().box.running;
       field.console(`${HINGE} stay ${id}`);
       field.console(`(sleep 0.0${n * 2}; ${HINGE} save) >/dev/null 2>&1 &`);
@@ -155,12 +160,11 @@ describe('a whole Debian as the box', function () {
         desk,
         'sysctl -qw net.ipv6.conf.d1.accept_ra=1; ip -6 addr flush dev d1; ip link set d1 down; ip link set d1 up; ip route replace default via 10.61.20.1',
       );
-      await until(() => field.pings(desk, PLACES.far), 20, 'the desk gets out');
-      await until(() => field.pings(desk, '2001:db8:80::80'), 30, 'the desk gets out by IPv6');
+      await until(() => field.pings(desk, PLACES.far), 'the desk gets out');
+      await until(() => field.pings(desk, '2001:db8:80::80'), 'the desk gets out by IPv6');
       expect(field.in(desk, 'ip -br addr show d1').out).to.match(/2001:db8:4000:1:/);
       await until(
         () => field.in(desk, 'dig +short +time=1 +tries=1 @10.61.20.1 example.com').out.trim() === PLACES.far,
-        20,
         'names are served',
       );
       // The door is at the address that was learned.
@@ -168,7 +172,6 @@ describe('a whole Debian as the box', function () {
       const listening = field.serve(desk, 'python3', '-m', 'http.server', '--bind', '10.61.20.50', '8443');
       await until(
         () => field.in(isp, `curl -s -o /dev/null -m 1 -w '%{http_code}' http://${own}:443/`).out === '200',
-        30,
         'the door is open',
       );
       process.kill(-listening.pid!, 'SIGKILL');
@@ -181,7 +184,7 @@ describe('a whole Debian as the box', function () {
     expect(field.console('systemctl --failed --no-legend').out).to.equal('');
     // The provider is dead behind its own gateway: what is learned does not help.
     field.in(isp, 'ip addr del 192.0.2.2/32 dev lo');
-    await until(() => runs().dead.includes('harbour'), 15, 'the uplink counts as dead');
+    await until(() => runs().dead.includes('harbour'), 'the uplink counts as dead');
     expect(field.pings(desk, PLACES.far)).to.equal(false);
   });
 
@@ -195,13 +198,12 @@ describe('a whole Debian as the box', function () {
     good(field.live('save', BOX));
     const { desk } = field.ns;
     const shares = async () => {
-      await until(() => field.live('state', BOX).out.includes('this one is active'), 20, 'it is active');
-      await until(() => field.pings(desk, PLACES.far), 5, 'the desk gets out by what is shared');
+      await until(() => field.live('state', BOX).out.includes('this one is active'), 'it is active');
+      await until(() => field.pings(desk, PLACES.far), 'the desk gets out by what is shared');
       await until(
         () =>
           field.console('systemctl is-active jolly-gate-active-kea4-active-main-json').out.trim() ===
           'active',
-        10,
         'the active one lends',
       );
       expect(field.live('drift', BOX).out).to.contain('as it was told');
@@ -237,13 +239,13 @@ interface harbour: on p2, zone world, address by dhcp, on-demand, watch 192.0.2.
     expect(state().names.map((n) => n.by)).to.deep.equal([undefined]);
     expect(field.console('ip -4 -br addr show dev p2').out).to.not.contain('203.0.113.');
     field.in(isp, 'ip link set e1 down');
-    await until(() => field.pings(desk, PLACES.far), 30, 'who stands by is called, and gets an address');
-    await until(() => state().names[0]!.by === '192.0.2.2', 20, 'the learned resolver is asked');
+    await until(() => field.pings(desk, PLACES.far), 'who stands by is called, and gets an address');
+    await until(() => state().names[0]!.by === '192.0.2.2', 'the learned resolver is asked');
     expect(state().names[0]!.addresses).to.deep.equal(['10.99.0.9']);
     expect(field.live('drift', BOX).out).to.contain('as it was told');
     field.in(isp, 'ip link set e1 up');
     const rests = () => !field.console('ip -br link show dev p2').out.includes('LOWER_UP');
-    await until(() => rests() && field.pings(desk, PLACES.far), 20, 'it rests again');
+    await until(() => rests() && field.pings(desk, PLACES.far), 'it rests again');
     // What was known stands while nobody is there to ask.
     expect(state().names[0]!.addresses).to.deep.equal(['10.99.0.9']);
     expect(field.live('drift', BOX).out).to.contain('as it was told');
@@ -253,12 +255,13 @@ interface harbour: on p2, zone world, address by dhcp, on-demand, watch 192.0.2.
     keep(WORKS);
     const { running } = runs().box;
     const other = field.file('other.gate', WORKS.replace('10.61.20.1/24', '10.61.21.1/24'));
-    field.live('try', BOX, other, '--seconds', '8');
+    field.live('try', BOX, other, '--seconds', '3600');
     // Its own keeper is killed and comes back; a reload of networkd takes nothing away.
     field.console(
       'systemctl kill -s KILL jolly-gate-keeper; systemctl start systemd-networkd; networkctl reload; ip route flush proto 77',
     );
-    await until(() => runs().box.running === running, 15, 'it went back');
+    expect(field.timeIsOver()).to.equal(true);
+    await until(() => runs().box.running === running, 'it went back');
     expect(field.live('drift', BOX).out).to.contain('as it was told');
     expect(field.pings(field.ns.desk, PLACES.far)).to.equal(true);
   });

@@ -56,6 +56,9 @@ interface Sent {
 /** Orders that only ask. */
 const ASKING: ReadonlySet<string> = new Set(['state', 'ladder', 'log', 'flows', 'ask', 'adopt']);
 
+/** How many times what the first call took a knock may take. */
+const KNOCKS = 3;
+
 const WORD = /^[A-Za-z0-9._:,@-]+$/;
 
 export class LiveBox {
@@ -64,6 +67,8 @@ export class LiveBox {
   at?: string;
   /** The address that the box sees us come from. */
   client?: string;
+  /** How long the last first call took, seconds: a connection, a handshake, a look. Other limits follow it. */
+  private handshake = 0;
 
   constructor(readonly ssh: Ssh) {}
 
@@ -74,8 +79,10 @@ export class LiveBox {
   async meet(): Promise<void> {
     const text = hingeText();
     const own = createHash('sha256').update(text).digest('hex');
-    const look = `echo "uid=$(id -u)"; echo "from=\${SSH_CONNECTION%% *}"; sha256sum ${HINGE_PLACE} 2>/dev/null; sudo -n true 2>/dev/null && echo sudo=yes`;
+    const look = `echo "uid=$(id -u)"; echo "from=\${SSH_CONNECTION%% *}"; sha256sum ${HINGE_PLACE} 2>/dev/null; [ "$(id -u)" = 0 ] || { sudo -n true 2>/dev/null && echo sudo=yes; }`;
+    const begun = performance.now();
     const seen = await this.reach(look, { at: this.at });
+    this.handshake = (performance.now() - begun) / 1000;
     if (seen.out.includes('"not-an-order"')) return this.meetRestricted(own);
     const uid = /^uid=(\d+)$/m.exec(seen.out)?.[1];
     if (uid === undefined) throw new Nonsense('it does not say who we are', seen.out.slice(0, 80));
@@ -126,10 +133,14 @@ export class LiveBox {
     return this.order('order', ['stage', generation.id], { input: streamOf(generation) });
   }
 
-  /** What the box says of itself by a connection of its own; undefined where it is not reached so. */
+  /**
+   * What the box says of itself by a connection of its own; undefined where it is not reached so within that many seconds,
+   * or thrice what the first call took where the link or the box is slow.
+   */
   async knock(at?: string, within = 8): Promise<LiveHello | undefined> {
     try {
-      const said = await this.order('order', ['hello'], { at, within });
+      const patience = Math.max(within, KNOCKS * this.handshake);
+      const said = await this.order('order', ['hello'], { at, within: patience });
       return said.heard === 'answer' ? said.answer.box : undefined;
     } catch {
       return undefined;

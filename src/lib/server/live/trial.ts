@@ -241,6 +241,7 @@ export async function beginTrial(
   );
   const until = Date.now() + seconds * 1000;
   await Promise.race([call, pause(PATIENCE)]);
+  const isLate = said === undefined;
   const ours = (b: LiveHello | undefined) => b?.trial?.order === order && b.running === generation.id;
   while (!said && Date.now() < until) {
     const seen = await Promise.all(candidates.map((at) => box.knock(isIP(at) ? at : undefined, 4)));
@@ -249,7 +250,20 @@ export async function beginTrial(
     if (lost !== undefined && seen.some((b) => b && !b.trial)) break;
     await Promise.race([call, pause(LOOK_EVERY)]);
   }
-  if (said?.heard === 'answer') return { box: said.answer.box };
+  if (said?.heard === 'answer') {
+    if (!isLate) return { box: said.answer.box };
+    // A late answer tells of a box that was: the session that carries it may have slept until the trial was over.
+    const seen = await Promise.all(candidates.map((at) => box.knock(isIP(at) ? at : undefined)));
+    const now = seen.find(ours) ?? seen.find((b) => b !== undefined);
+    if (ours(now)) return { box: now! };
+    if (now)
+      return {
+        refused: `the answer came when the trial was over: the box runs ${now.running} again`,
+        code: 'no-answer',
+        box: now,
+      };
+    return { box: said.answer.box };
+  }
   if (said?.heard === 'refusal') return { refused: refusalText(said), code: said.refusal, box: said.box };
   const what = lost instanceof NotReached ? ` (${lost.why})` : '';
   return {

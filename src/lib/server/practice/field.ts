@@ -1,14 +1,26 @@
 /**
  * A field of network namespaces to practise in: a box with a real sshd that is told as any other, the administrator's PC,
- * a desk and a provider. The box has places of its own over those of this machine; no packet leaves the field.
+ * a desk and a provider. The box has a root, processes and a network of its own; no packet leaves the field.
  */
 import { spawn, spawnSync } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { homedir, tmpdir } from 'node:os';
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { OwnRoot } from './root';
 
-const NEEDED = ['ip', 'nft', 'ssh', 'sshd', 'ssh-keygen', 'unshare', 'nsenter', 'ping', 'python3'];
+const NEEDED = ['ip', 'nft', 'ssh', 'sshd', 'ssh-keygen', 'unshare', 'nsenter', 'setpriv', 'ping', 'python3'];
+/** What a box may never do: set the clock, which is this machine's too. */
+const NO_CLOCK = ['setpriv', '--bounding-set=-sys_time'];
+const BOX_PATH = '/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin';
 
 /** Why no field can be laid here, or undefined where it can. */
 export function noField(more: readonly string[] = []): string | undefined {
@@ -85,6 +97,7 @@ export class Field {
     isp: `${this.own}-isp`,
   };
   private readonly beside: ChildProcess[] = [];
+  protected readonly root = new OwnRoot(this.folder);
 
   /** Lays the field; the box is still off. */
   constructor() {
@@ -188,50 +201,56 @@ export class Field {
     return { status: done.status, out: done.stdout, err: done.stderr };
   }
 
-  /** The shell line that gives the box places of its own: what it keeps is in this folder, what runs is volatile. */
-  private get places(): string {
-    const over = (place: string) => {
-      const at = join(this.folder, 'disk', place.replaceAll('/', '_'));
-      mkdirSync(`${at}/up`, { recursive: true });
-      mkdirSync(`${at}/work`, { recursive: true });
-      return `mount -t overlay overlay -o lowerdir=${place},upperdir=${at}/up,workdir=${at}/work ${place}`;
-    };
-    // A home of its own, and empty: what this machine's shells do when they begin is none of the box's business.
-    const home = join(this.folder, 'disk', 'home');
-    mkdirSync(home, { recursive: true });
-    return [
-      'mount --make-rprivate /',
-      over('/etc'),
-      over('/usr/local'),
-      `mount --bind ${home} ${homedir()}`,
-      over('/var/lib'),
-      'mount -t tmpfs none /run',
-      'mkdir -p /run/sshd /run/netns',
-    ].join(' && ');
-  }
-
   /** Switches the box on: sshd, and what it starts with. */
   powerOn(): void {
     const ssh = [
       'Port 22',
-      `HostKey ${join(this.folder, 'host')}`,
+      'HostKey /etc/ssh/host',
       'PasswordAuthentication no',
       'UsePAM no',
       'AuthorizedKeysFile .ssh/authorized_keys',
       'PidFile none',
-    ].join('\n');
-    writeFileSync(join(this.folder, 'sshd_config'), `${ssh}\n`);
+    ];
+    writeFileSync(this.root.at('etc/ssh/sshd_config'), ssh.map((line) => `${line}\n`).join(''));
+    copyFileSync(join(this.folder, 'host'), this.root.at('etc/ssh/host'));
+    const keys = this.root.at('root/.ssh');
+    mkdirSync(keys, { recursive: true, mode: 0o700 });
+    // Whoever changed it meanwhile keeps what was written.
+    if (!existsSync(join(keys, 'authorized_keys')))
+      copyFileSync(`${this.key}.pub`, join(keys, 'authorized_keys'));
     const line = [
-      this.places,
-      'mkdir -p ~/.ssh && chmod 700 ~ ~/.ssh',
-      `{ [ -e ~/.ssh/authorized_keys ] || cp ${this.key}.pub ~/.ssh/authorized_keys; }`,
-      'chmod 600 ~/.ssh/authorized_keys',
+      this.root.mounts,
+      this.root.pivot(true),
       '{ [ ! -x /usr/local/sbin/jolly-gate-hinge ] || /usr/local/sbin/jolly-gate-hinge boot; }',
-      `exec /usr/sbin/sshd -D -e -f ${join(this.folder, 'sshd_config')}`,
+      '{ /usr/sbin/sshd -D -e -f /etc/ssh/sshd_config & }',
+      // Process 1 of the box: it inherits what loses its parent, and waits for it.
+      'while :; do wait; sleep 1; done',
     ].join(' && ');
-    const apart = ['unshare', '-m', '--propagation', 'private', 'sh', '-c', line];
-    spawn('ip', ['netns', 'exec', this.ns.box, ...apart], { stdio: 'ignore', detached: true });
+    this.started = this.switchOn(line);
     this.listens();
+  }
+
+  /** Starts process 1 of the box, which all others end with. */
+  protected switchOn(line: string): ChildProcess {
+    const apart = ['unshare', '-m', '--propagation', 'private', '-p', '-f', '--kill-child=KILL'];
+    return spawn('ip', ['netns', 'exec', this.ns.box, ...apart, ...NO_CLOCK, 'sh', '-c', line], {
+      stdio: 'ignore',
+      detached: true,
+      env: { PATH: BOX_PATH },
+    });
+  }
+  private started?: ChildProcess;
+
+  /** Process 1 of the box as this machine numbers it; undefined while the box is off. */
+  protected get init(): number | undefined {
+    const pid = this.started?.pid;
+    if (pid === undefined) return undefined;
+    try {
+      const [first = ''] = readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').split(' ');
+      return first === '' ? undefined : Number(first);
+    } catch {
+      return undefined; // It has ended.
+    }
   }
 
   /** Waits until somebody can log in. */
@@ -257,7 +276,10 @@ export class Field {
     spawnSync('sleep', ['0.05']);
   }
 
+  /** Ends process 1 of the box, and with it all others. */
   protected pullPlug(): void {
+    const init = this.init;
+    if (init !== undefined) process.kill(init, 'SIGKILL');
     endAllIn(this.ns.box);
   }
 
@@ -272,17 +294,13 @@ export class Field {
     });
   }
 
-  /** Whose places and network the box's console has, and which of its spaces. */
-  protected get process1(): { readonly pid: number | undefined; readonly spaces: readonly string[] } {
-    return { pid: this.pidsOfBox('sshd -D')[0], spaces: ['-m', '-n'] };
-  }
-
-  /** What the box itself is told at its console: a line of shell where sshd is. */
+  /** What the box itself is told at its console: a line of shell beside its process 1. */
   console(line: string, input?: string): Ran {
-    const { pid, spaces } = this.process1;
-    const done = spawnSync('nsenter', ['-t', String(pid), ...spaces, 'sh', '-c', line], {
+    const spaces = ['-m', '-n', '-p', '-u', '-i'];
+    const done = spawnSync('nsenter', ['-t', String(this.init), ...spaces, ...NO_CLOCK, 'sh', '-c', line], {
       input,
       encoding: 'utf8',
+      env: { PATH: BOX_PATH, HOME: '/root' },
     });
     return { status: done.status, out: done.stdout, err: done.stderr };
   }

@@ -62,7 +62,11 @@ const SAYINGS: readonly (readonly [RegExp, Trouble])[] = [
 
 /** ssh itself failed (ssh(1), EXIT STATUS). */
 const OWN_FAULT = 255;
-const CONNECT = 5;
+/**
+ * Seconds until a connection counts as failed: a first SYN that is lost is sent again after 1, 3 and 7 s (RFC 6298 section
+ * 2), and a slow box takes seconds for its part of the key exchange.
+ */
+const CONNECT = 15;
 const LONGEST = 64 * 1024 * 1024;
 
 export class Ssh {
@@ -80,7 +84,7 @@ export class Ssh {
       ...option('StrictHostKeyChecking=yes'),
       ...option(`ConnectTimeout=${this.options.connect ?? CONNECT}`),
       ...option('ConnectionAttempts=1'),
-      ...option('ServerAliveInterval=2'),
+      ...option('ServerAliveInterval=5'),
       ...option('ServerAliveCountMax=3'),
       ...(shared
         ? [

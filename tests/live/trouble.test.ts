@@ -1,0 +1,174 @@
+/** A live box in a field of namespaces, and everything that goes wrong between it and whoever tells it. */
+import { expect } from 'chai';
+import { Field, PLACES, until } from './field';
+import type { Ran } from './field';
+import { BOX, WORKS, ended, json, needsField, storyOf } from './story';
+
+describe('a live box in trouble', () => {
+  let field: Field;
+  const { file, keep, runs } = storyOf(() => field);
+
+  before(needsField);
+  beforeEach(() => (field = new Field()));
+  afterEach(() => field.takeUp());
+
+  const trouble = (ran: Ran, status: number, says: RegExp | string) => {
+    expect(ran.status, ran.out + ran.err).to.equal(status);
+    if (typeof says === 'string') expect(ran.out + ran.err).to.contain(says);
+    else expect(ran.out + ran.err).to.match(says);
+  };
+  const tryIt = (text: string, ...more: string[]) =>
+    field.live('try', BOX, file(text), '--seconds', '3600', '--stay-if', 'proven', ...more);
+
+  it('says who is not reached and why, and knows a key only once somebody accepts it', () => {
+    const key = field.hostKey;
+    const files = { write: (text: string) => field.file('known_hosts', text) };
+    files.write('');
+    trouble(field.live('state', BOX), 2, 'its host key is not known here');
+    trouble(field.live('meet', BOX), 2, /--accept-key SHA256:/);
+    trouble(field.live('meet', BOX, '--accept-key', 'SHA256:nonsense'), 2, 'does not show SHA256:nonsense');
+    const shown = /SHA256:\S+/.exec(field.live('meet', BOX).err)![0];
+    trouble(field.live('meet', BOX, '--accept-key', shown), 0, 'runs nothing of ours');
+    trouble(field.live('state', BOX), 0, 'runs nothing of ours');
+    files.write(`${PLACES.console} ${key.slice(0, -8)}AAAAAAAA\n`);
+    trouble(field.live('state', BOX), 2, /host key is another one than before|not known here/);
+    files.write(`${PLACES.console} ${key}\n`);
+    trouble(field.live('state', 'root@10.61.99.9'), 2, /no way to it|does not answer in time/);
+    trouble(field.live('state', `${BOX}:23`), 2, 'nothing listens for ssh');
+    trouble(field.live('state', 'nobody@10.61.99.1'), 2, 'does not let this user in');
+    trouble(field.live('state', 'no-such-box.invalid'), 2, 'leads to no address');
+    for (const bad of ['-oProxyCommand=id', 'root@10.61.99.1;id', 'a b', ''])
+      trouble(field.live('state', '--', bad), 2, 'is no box to call');
+  });
+
+  it('needs root, and says so', () => {
+    field.console(
+      'useradd -m -d /var/lib/steward -s /bin/sh steward; mkdir -p /var/lib/steward/.ssh; cp ~/.ssh/authorized_keys /var/lib/steward/.ssh/; chown -R steward /var/lib/steward; sed -i "s/^steward:!/steward:*/" /etc/shadow',
+    );
+    trouble(field.live('state', 'steward@10.61.99.1'), 2, 'not root there');
+  });
+
+  it('a key that may only call the hinge calls nothing else', () => {
+    ended(field.live('meet', BOX), 0);
+    const only = 'restrict,command="/usr/local/sbin/jolly-gate-hinge",from="10.61.99.0/26"';
+    field.console(`sed -i 's|^ssh|${only} ssh|' ~/.ssh/authorized_keys`);
+    keep(WORKS);
+    trouble(field.live('drift', BOX), 0, 'as it was told');
+    const raw = (line: string) => field.in(field.ns.pc, `ssh -F ${field.config} ${BOX} '${line}'`);
+    for (const bad of [
+      'sh -c id',
+      'hello; id',
+      'try ../../x 5',
+      'stage ../x',
+      '$(id)',
+      'state `id`',
+      'log 5 | id',
+      'apply x/y',
+    ]) {
+      const got = raw(bad);
+      expect(got.status, bad).to.not.equal(0);
+      expect(got.out, bad)
+        .to.match(/"error":"(not-an-order|not-staged)"/)
+        .and.not.contain('uid=');
+    }
+    field.console('echo "# older" >> /usr/local/sbin/jolly-gate-hinge');
+    trouble(field.live('state', BOX), 2, 'the hinge there is another one than ours');
+  });
+
+  it('changes nothing where the box cannot, and names what is missing', () => {
+    keep(WORKS);
+    const before = runs().running;
+    const rows: readonly (readonly [draft: string, prepare: string, mend: string, says: RegExp | string])[] =
+      [
+        [
+          `${WORKS}interface x: on p9, zone studio, address 10.9.0.1/24\n`,
+          '',
+          '',
+          'port p9 is missing on this box',
+        ],
+        [
+          `${WORKS}interface x: on p3 tag 20, zone studio, address 10.9.0.1/24\n`,
+          '',
+          '',
+          /rehearsal: .*(Unknown device type|vlan)|proven|stays/,
+        ],
+        [
+          WORKS.replace('10.61.20.1/24,', '10.61.20.1/24, lends .50-.60,'),
+          'mount --bind /dev/null /usr/sbin/kea-dhcp4',
+          'umount /usr/sbin/kea-dhcp4',
+          'kea-dhcp4 is not installed on this box',
+        ],
+        [
+          WORKS.replace('names 192.0.2.53', 'names 192.0.2.53, serves names'),
+          'mv /usr/sbin/unbound-checkconf /usr/sbin/uc 2>/dev/null; true',
+          'true',
+          /proven|stays|unbound|names/,
+        ],
+        [
+          `${WORKS}known k: 10.1.1.1\n`,
+          'mkdir -p /etc/jolly-gate/generations; mount -t tmpfs -o size=16k none /etc/jolly-gate/generations',
+          'umount /etc/jolly-gate/generations',
+          /no room|not on this box|did not arrive whole/,
+        ],
+        [
+          `${WORKS}known l: 10.1.1.1\n`,
+          'mount --bind /dev/null /usr/sbin/nft',
+          'umount /usr/sbin/nft',
+          'no nftables',
+        ],
+      ];
+    for (const [draft, prepare, mend, says] of rows.filter(([, p]) => !p.includes('checkconf'))) {
+      if (prepare) field.console(prepare);
+      const ran = tryIt(draft, '--overrule', 'names-unanswered');
+      if (mend) field.console(mend);
+      if (ran.status === 0) {
+        // This kernel can, and so it stayed: back to where we were.
+        keep(WORKS);
+        continue;
+      }
+      trouble(ran, 1, says);
+      expect(runs(), draft).to.include({ running: before }).and.not.have.property('trial');
+      trouble(field.live('drift', BOX), 0, 'as it was told');
+    }
+  });
+
+  it('goes back at once where a daemon does not start', async () => {
+    keep(WORKS);
+    const before = runs().running;
+    // Somebody else is at the place of names already.
+    const taken =
+      "import socket,time; s=socket.socket(socket.AF_INET,socket.SOCK_DGRAM); s.bind(('127.0.0.1',53)); time.sleep(9999)";
+    field.serve(field.ns.box, 'python3', '-c', taken);
+    await until(() => field.console('ss -Hlnu sport = :53').out !== '', 'the place of names is taken');
+    trouble(
+      tryIt(WORKS.replace('names 192.0.2.53', 'names 192.0.2.53, serves names')),
+      1,
+      /went back.*does not stay up/s,
+    );
+    expect(runs()).to.include({ running: before }).and.not.have.property('trial');
+    trouble(field.live('drift', BOX), 0, 'as it was told');
+  });
+
+  it('lets one trial run at a time, and nobody overtake unseen what another did', () => {
+    keep(WORKS);
+    const other = `${WORKS}known k: 10.1.1.1\n`;
+    ended(field.live('try', BOX, file(other), '--seconds', '1200'), 0);
+    trouble(tryIt(WORKS), 1, 'a trial is running');
+    trouble(field.live('save', BOX), 1, 'a trial is running');
+    // So much less is left as has gone by meanwhile.
+    const [, left] = /goes back to \S+ in (\d+) s/.exec(ended(field.live('extend', BOX, '600'), 0).out)!;
+    expect(Number(left)).to.be.within(601, 1800);
+    trouble(field.live('back', BOX), 0, 'runs');
+    trouble(field.live('stay', BOX), 1, 'no trial is running');
+    // An order is carried out once, however often it arrives.
+    const [hinge, id] = ['/usr/local/sbin/jolly-gate-hinge', runs().running];
+    const first = field.console(`${hinge} try ${id} 3600 order-1 ${id}`).out;
+    const again = field.console(`${hinge} try ${id} 3600 order-1 ${id}`).out;
+    expect(JSON.parse(again)).to.include({ ok: true, again: true });
+    expect(JSON.parse(first)).to.include({ ok: true });
+    expect(JSON.parse(field.console(`${hinge} stay ${id} order-2`).out)).to.include({ ok: true });
+    expect(JSON.parse(field.console(`${hinge} try ${id} 3600 order-3 none`).out)).to.include({
+      error: 'changed-meanwhile',
+    });
+  });
+});
