@@ -12,15 +12,21 @@ if [ "$(id -u)" != 0 ] || ! unshare --mount --pid --fork --mount-proc true 2>/de
 export APART=$folder
 # Sockets have short names (108 bytes, unix(7)), so the folder is called /run/tmp inside. Process 1 waits for orphans.
 inside='
-mount -t tmpfs -o mode=755 tmpfs /run
-mkdir -p /run/tmp /run/lock
-mount --bind "$APART/tmp" /run/tmp
-mkdir -p "/run/tmp/tsx-$(id -u)"
-mount --bind "$APART/../cache/tsx" "/run/tmp/tsx-$(id -u)"
+exec 3>"$APART/times"
+mkdir -p "$APART/run"
+mount -t tmpfs -o mode=755 tmpfs "$APART/run"
+tsx=tmp/tsx-$(id -u)
+mkdir -p "$APART/run/tmp" "$APART/run/lock" "$APART/$tsx"
+mount --bind "$APART/tmp" "$APART/run/tmp"
+mount --bind "$APART/../cache/tsx" "$APART/run/$tsx"
+# Whatever of its folder lies below /run is hidden from now on.
+# Not noted in a table of mounts (-n), which would be in /run, too.
+mount -n --move "$APART/run" /run
 export TMPDIR=/run/tmp XDG_CONFIG_HOME=/run/tmp/config
-"$@" & child=$!
+"$@" 3>&- & child=$!
 trap "kill -TERM $child" TERM INT HUP
 while kill -0 $child 2>/dev/null; do wait $child; ended=$?; done
-times >"$APART/times"
+times >&3
 exit $ended'
-exec unshare --mount --propagation private --pid --fork --kill-child=KILL --mount-proc bash -c "$inside" apart "$@"
+# It ends with whoever started it, however that ends.
+exec setpriv --pdeathsig KILL unshare --mount --propagation private --pid --fork --kill-child=KILL --mount-proc bash -c "$inside" apart "$@"

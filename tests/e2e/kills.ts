@@ -7,7 +7,6 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { large } from '../bench/large';
 import { openPage, PATIENCE, kept } from './browser';
-import type { Page } from './browser';
 
 const times = Number(process.argv[2] ?? 200);
 /** Every how many kills the next site is begun: a text must not grow without end. */

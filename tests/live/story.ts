@@ -29,5 +29,7 @@ export const storyOf = (field: () => Field) => ({
       field().live('try', BOX, field().file('draft.gate', text), '--stay-if', 'proven', '--seconds', '3600'),
       0,
     ),
-  runs: () => json<{ box: { running: string; trial?: object } }>(field().live('state', BOX, '--json')).box,
+  runs: () =>
+    json<{ box: { running: string; startup: string; trial?: object } }>(field().live('state', BOX, '--json'))
+      .box,
 });

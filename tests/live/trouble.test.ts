@@ -2,7 +2,7 @@
 import { expect } from 'chai';
 import { Field, PLACES, until } from './field';
 import type { Ran } from './field';
-import { BOX, WORKS, ended, json, needsField, storyOf } from './story';
+import { BOX, WORKS, ended, needsField, storyOf } from './story';
 
 describe('a live box in trouble', () => {
   let field: Field;

@@ -3,11 +3,11 @@ import { expect } from 'chai';
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { Field, PLACES, pause, until } from './field';
-import { BOX, WORKS, ended, json, needsField, storyOf } from './story';
+import { BOX, WORKS, json, needsField, storyOf } from './story';
 
 describe('a live box and its ways', () => {
   let field: Field;
-  const { file, keep, runs } = storyOf(() => field);
+  const { keep } = storyOf(() => field);
 
   before(needsField);
   beforeEach(() => (field = new Field()));

@@ -5,6 +5,7 @@
 import { expect } from 'chai';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { howMany } from '../seed';
 import { Field, PLACES, WORKS, noWholeBox, pause, until } from './field';
 import type { Ran } from './field';
 
@@ -134,11 +135,11 @@ describe('a whole Debian as the box', function () {
     expect(field.live('drift', BOX).status).to.equal(0);
     expect(field.pings(field.ns.desk, PLACES.far)).to.equal(true);
     // The plug is pulled again and again while it saves: it starts with one of the two, whole.
-    for (let n = 0; n < 4; n++) {
+    for (let n = 0; n < howMany(2, 6); n++) {
       field.live('try', BOX, other, '--seconds', '3600');
       const id = runs().box.running;
       field.console(`${HINGE} stay ${id}`);
-      field.console(`(sleep 0.0${n * 2}; ${HINGE} save) >/dev/null 2>&1 &`);
+      field.console(`(sleep 0.${String(n * 2).padStart(2, '0')}; ${HINGE} save) >/dev/null 2>&1 &`);
       await pause(20 * n);
       field.powerCut();
       field.powerOn();

@@ -154,10 +154,10 @@ export function deepJobs(seed: number): Job[] {
       .filter((j) => /^e2e (access|restless)$/.test(j.name))
       .map((j) => ({ ...j, part: 'deep' as const, env })),
     ...[
-      long('truth', 'tests/truth/truth.ts', 2000, seed),
-      long('mutants', 'tests/truth/mutants.ts', 2000, seed),
+      long('truth whole', 'tests/truth/truth.ts', 2000, seed),
+      long('mutants whole', 'tests/truth/mutants.ts', 2000, seed),
       long('lab whole', 'tests/lab/run.ts', 60, seed),
-      long('drills', 'tests/lab/run-drills.ts', 6, seed),
+      long('drills whole', 'tests/lab/run-drills.ts', 6, seed),
       long('kills of boxes', 'tests/live/kills.ts', 200, seed),
       long('pairs of texts', 'tests/live/pairs.ts', 120, seed),
       long('kills of the browser', 'tests/e2e/kills.ts', 20),
