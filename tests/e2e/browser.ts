@@ -13,6 +13,9 @@ export { By, Key, until };
 /** How long a test waits for what must come, in ms: to catch a hang. A busy machine is not a fault. */
 export const PATIENCE = 180_000;
 
+/** The crossing once its way is found. */
+export const CALM = By.css('[data-testid="crossing"][aria-busy="false"]');
+
 export interface Page {
   readonly driver: WebDriver;
   readonly origin: string;
@@ -246,8 +249,7 @@ export async function openPage({
       await driver.wait(async () => (await all('say')).length === 0, PATIENCE, `not written: ${line}`);
     },
     tries: async (what = 'try') => {
-      const calm = By.css('[data-testid="crossing"][aria-busy="false"]');
-      await driver.wait(until.elementLocated(calm), PATIENCE, 'no crossing is found');
+      await driver.wait(until.elementLocated(CALM), PATIENCE, 'no crossing is found');
       for (const box of await all('overrule')) if (!(await box.isSelected())) await box.click();
       const button = await get(what);
       await driver.wait(until.elementIsEnabled(button), PATIENCE, 'it cannot be tried');

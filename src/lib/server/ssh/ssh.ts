@@ -2,8 +2,9 @@
  * The system's OpenSSH client, told by an argument array: the administrator's configuration, agent, hardware keys, jump
  * hosts and known hosts work as they are used to. No key and no password is ours.
  */
-import { spawn } from 'node:child_process';
-import { mkdirSync } from 'node:fs';
+import { spawn, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { lstatSync, mkdirSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Target } from './target';
@@ -75,21 +76,70 @@ export class Ssh {
     private readonly options: SshOptions = {},
   ) {}
 
-  /** The arguments up to the command. */
-  args(at?: string, shared = false): string[] {
+  private get configFile(): string[] {
+    return this.options.config === undefined ? [] : ['-F', this.options.config];
+  }
+
+  /** Who is called, behind all options. */
+  private get called(): string[] {
     const { user, host, port } = this.target;
-    const option = (text: string) => ['-o', text];
     return [
-      ...(this.options.config === undefined ? [] : ['-F', this.options.config]),
+      ...(user === undefined ? [] : ['-l', user]),
+      ...(port === undefined ? [] : ['-p', String(port)]),
+      '--',
+      host,
+    ];
+  }
+
+  /**
+   * What tells this box from another: all that the client's configuration says of it (address, port, user, jump hosts;
+   * ssh(1), -G) and the host keys that are known of it. A connection that stays open has its name from here, so that
+   * neither a box of the same address behind another jump host nor one whose key is another answers in its place.
+   */
+  private get identity(): string {
+    return (this.known ??= (() => {
+      const { stdout } = spawnSync('ssh', [...this.configFile, '-G', ...this.called], { encoding: 'utf8' });
+      const said = (key: string) =>
+        stdout
+          .split('\n')
+          .find((line) => line.startsWith(`${key} `))
+          ?.slice(key.length + 1) ?? '';
+      const name = said('hostkeyalias') || said('hostname') || this.target.host;
+      const port = said('port');
+      const entry = port === '' || port === '22' ? name : `[${name}]:${port}`;
+      const keys = `${said('userknownhostsfile')} ${said('globalknownhostsfile')}`
+        .split(' ')
+        .filter(Boolean)
+        .map((file) => spawnSync('ssh-keygen', ['-F', entry, '-f', file], { encoding: 'utf8' }).stdout);
+      return JSON.stringify([stdout, keys]);
+    })());
+  }
+  private known?: string;
+
+  /** The socket of the connection that stays open to an address of the box; undefined where none may be had. */
+  private socket(at?: string): string | undefined {
+    const folder = socketFolder();
+    if (folder === undefined) return undefined;
+    const digest = createHash('sha256').update(JSON.stringify([this.identity, at]));
+    return join(folder, digest.digest('hex').slice(0, 24));
+  }
+
+  /** The arguments up to the command. */
+  args(at?: string, isShared = false): string[] {
+    const { host } = this.target;
+    const option = (text: string) => ['-o', text];
+    const socket = isShared ? this.socket(at) : undefined;
+    return [
+      ...this.configFile,
       ...option('StrictHostKeyChecking=yes'),
       ...option(`ConnectTimeout=${this.options.connect ?? CONNECT}`),
       ...option('ConnectionAttempts=1'),
-      ...option('ServerAliveInterval=5'),
-      ...option('ServerAliveCountMax=3'),
-      ...(shared
+      ...option('ServerAliveInterval=2'),
+      ...option('ServerAliveCountMax=4'),
+      ...(socket !== undefined
         ? [
             ...option('ControlMaster=auto'),
-            ...option(`ControlPath=${sharedPlace()}`),
+            ...option(`ControlPath=${socket}`),
             ...option('ControlPersist=30'),
           ]
         : // A connection of its own: one that is open already proves nothing of who gets in.
@@ -99,10 +149,7 @@ export class Ssh {
       ...option('RequestTTY=no'),
       ...(process.stdin.isTTY ? [] : option('BatchMode=yes')),
       ...(at === undefined ? [] : [...option(`HostKeyAlias=${host}`), ...option(`HostName=${at}`)]),
-      ...(user === undefined ? [] : ['-l', user]),
-      ...(port === undefined ? [] : ['-p', String(port)]),
-      '--',
-      host,
+      ...this.called,
     ];
   }
 
@@ -152,11 +199,18 @@ export class Ssh {
   }
 }
 
-/** Where connections that stay open have their sockets: a folder that only this user reads. */
-function sharedPlace(): string {
-  const folder = join(process.env.XDG_RUNTIME_DIR ?? tmpdir(), `jolly-gate-${process.getuid?.() ?? 0}`);
-  mkdirSync(folder, { recursive: true, mode: 0o700 });
-  return join(folder, '%C');
+/** Where connections that stay open have their sockets: a folder that is this user's and nobody else may enter. */
+function socketFolder(): string | undefined {
+  const user = process.getuid?.() ?? 0;
+  const folder = join(process.env.XDG_RUNTIME_DIR ?? tmpdir(), `jolly-gate-${user}`);
+  try {
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    // Somebody else may have made it before, or a link in its place.
+    const is = lstatSync(folder);
+    return is.isDirectory() && is.uid === user && (is.mode & 0o077) === 0 ? folder : undefined;
+  } catch {
+    return undefined;
+  }
 }
 
 /** Runs a program of this machine and gives what it prints; undefined where it fails. */
