@@ -88,6 +88,35 @@ try {
     0.3,
   );
 
+  // Nothing happens on three watched uplinks: what the keeper costs by the box's own count of processes.
+  field.in(field.ns.isp, `ip link add e3 type veth peer name w3 netns ${field.ns.box}; ip link set e3 up`);
+  field.in(field.ns.isp, 'ip addr add 198.18.0.1/30 dev e3');
+  const watched = staged(
+    `${WORKS.replace(' every 1s lost 2, settle 2s', '')}interface harbour: on p2, zone world, address 203.0.113.18/29, gateway .17, priority 2, watch 192.0.2.2
+interface mast: on w3, zone world, address 198.18.0.2/30, gateway .1, priority 3, watch 192.0.2.53
+`,
+  );
+  told(`apply ${watched}`);
+  const counted = () => {
+    const { out } = field.console(
+      'cat /proc/sys/kernel/ns_last_pid; cut -d" " -f14-17 /proc/$(cat /run/jolly-gate/keeper.pid)/stat',
+    );
+    const [last = 0, ...ticks] = out.trim().split(/\s+/).map(Number);
+    return { last, ticks: ticks.reduce((a, b) => a + b, 0) };
+  };
+  field.console('sleep 15');
+  const SECONDS = 60;
+  const [first, second] = [counted(), counted()];
+  field.console(`sleep ${SECONDS}`);
+  const then = counted();
+  // Two counts and the waiting start processes of their own.
+  const asking = second.last - first.last;
+  const forks = (then.last - second.last - 2 * asking) / SECONDS;
+  const core = (then.ticks - second.ticks) / SECONDS;
+  console.log(
+    `the keeper of three watched uplinks, nothing happening: ${forks.toFixed(1)} processes a second, ${core.toFixed(2)} % of a core   wanted < 1 %   ${core < 1 ? 'yes' : 'NO'}`,
+  );
+
   const many = `${WORKS}${[...Array(400).keys()]
     .map(
       (n) =>

@@ -10,6 +10,7 @@ import {
   mkdirSync,
   mkdtempSync,
   readFileSync,
+  readdirSync,
   rmSync,
   writeFileSync,
 } from 'node:fs';
@@ -20,6 +21,8 @@ import { OwnRoot } from './root';
 const NEEDED = ['ip', 'nft', 'ssh', 'sshd', 'ssh-keygen', 'unshare', 'nsenter', 'setpriv', 'ping', 'python3'];
 /** What a box may never do: set the clock, which is this machine's too. */
 const NO_CLOCK = ['setpriv', '--bounding-set=-sys_time'];
+/** Ends what it stands before with the process that began it, however that ends (prctl(2), PR_SET_PDEATHSIG). */
+const WITH_US = ['--pdeathsig', 'KILL'];
 const BOX_PATH = '/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin';
 
 /** Why no field can be laid here, or undefined where it can. */
@@ -85,11 +88,17 @@ export function sweep(): void {
     endAllIn(ns);
     spawnSync('ip', ['netns', 'del', ns]);
   }
+  // Its keys among the rest.
+  for (const name of readdirSync(tmpdir())) {
+    const pid = /^jg-field-(\d+)-/.exec(name)?.[1];
+    if (pid !== undefined && !existsSync(`/proc/${pid}`))
+      rmSync(join(tmpdir(), name), { recursive: true, force: true });
+  }
 }
 
 export class Field {
   protected readonly own = `jf${process.pid}-${fields++}`;
-  readonly folder = mkdtempSync(join(tmpdir(), 'jg-field-'));
+  readonly folder = mkdtempSync(join(tmpdir(), `jg-field-${process.pid}-`));
   readonly ns = {
     box: `${this.own}-box`,
     pc: `${this.own}-pc`,
@@ -233,11 +242,15 @@ export class Field {
   /** Starts process 1 of the box, which all others end with. */
   protected switchOn(line: string): ChildProcess {
     const apart = ['unshare', '-m', '--propagation', 'private', '-p', '-f', '--kill-child=KILL'];
-    return spawn('ip', ['netns', 'exec', this.ns.box, ...apart, ...NO_CLOCK, 'sh', '-c', line], {
-      stdio: 'ignore',
-      detached: true,
-      env: { PATH: BOX_PATH },
-    });
+    return spawn(
+      'setpriv',
+      [...WITH_US, 'ip', 'netns', 'exec', this.ns.box, ...apart, ...NO_CLOCK, 'sh', '-c', line],
+      {
+        stdio: 'ignore',
+        detached: true,
+        env: { PATH: BOX_PATH },
+      },
+    );
   }
   private started?: ChildProcess;
 
@@ -316,7 +329,11 @@ export class Field {
   }
 
   protected runBeside(command: string, args: readonly string[]): ChildProcess {
-    const child = spawn(command, args, { stdio: 'ignore', detached: true, env: this.env });
+    const child = spawn('setpriv', [...WITH_US, command, ...args], {
+      stdio: 'ignore',
+      detached: true,
+      env: this.env,
+    });
     this.beside.push(child);
     return child;
   }
