@@ -57,7 +57,7 @@ const filesOf = (part: Part, files: readonly string[], after: readonly string[],
     weight: statSync(file).size * factor,
   }));
 
-/** Beside the code stand many small files: they share two processes, one of them for what asks for most time by far. */
+/** Beside the code stand many small files: they share two processes, since a process of its own costs each two seconds. */
 function unitTests(): Job[] {
   const files = testsIn('src', '.test.ts', true);
   const core = files.filter((f) => f.startsWith('src/core/'));

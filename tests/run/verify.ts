@@ -39,8 +39,11 @@ interface Ended {
   readonly tests: readonly TestRow[];
 }
 
-const clock = (seconds: number): string =>
-  `${Math.floor(seconds / 60)}:${String(Math.round(seconds % 60)).padStart(2, '0')}`;
+/** Minutes and seconds, `7:05`. */
+const clock = (seconds: number): string => {
+  const whole = Math.round(seconds);
+  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, '0')}`;
+};
 const inFolder = (job: Job, name: string): string => join(FOLDER, job.name.replaceAll(' ', '-'), name);
 
 /** Seconds that all children of a job used: the second line that bash's `times` prints, user and system (POSIX times). */
@@ -73,6 +76,8 @@ class Server {
     return (this.at ??= new Promise((resolve, reject) => {
       const child = spawn(process.execPath, ['bin/jolly-gate.js', 'serve', '--port', '0'], {
         stdio: ['ignore', 'pipe', 'inherit'],
+        // The boxes that this machine's user calls are none of the tests' business.
+        env: { ...process.env, XDG_CONFIG_HOME: join(FOLDER, 'config') },
       });
       this.child = child;
       let said = '';
