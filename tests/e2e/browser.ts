@@ -11,7 +11,7 @@ import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js';
 export { By, Key, until };
 
 /** How long a test waits for what must come, in ms: to catch a hang. A busy machine is not a fault. */
-export const PATIENCE = 180_000;
+export const PATIENCE = 600_000;
 
 /** The crossing once its way is found. */
 export const CALM = By.css('[data-testid="crossing"][aria-busy="false"]');
@@ -181,6 +181,7 @@ export async function openPage({
     .setChromeOptions(options)
     .setChromeService(new ServiceBuilder(process.env.CHROMEDRIVER ?? '/usr/bin/chromedriver'))
     .build();
+  await driver.manage().setTimeouts({ script: PATIENCE, pageLoad: PATIENCE });
   const devtools = driver as unknown as { sendDevToolsCommand(name: string, args: object): Promise<void> };
   await devtools.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
     width: 1280,

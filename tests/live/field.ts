@@ -32,7 +32,7 @@ export function noWholeBox(): string | undefined {
 export const pause = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 
 /** How long something that must come is waited for, seconds: to catch a hang, not a slow machine. */
-const PATIENCE = 240;
+const PATIENCE = 600;
 
 /** Waits until something holds; `saw` tells what was there instead where it never does. */
 export async function until(holds: () => boolean, what: string, saw?: () => string): Promise<void> {

@@ -268,7 +268,7 @@ export class Field {
 
   /** Waits until somebody can log in. */
   protected listens(): void {
-    for (let n = 0; n < 300; n++) {
+    for (let n = 0; n < 3000; n++) {
       if (this.in(this.ns.box, 'ss -Hltn sport = :22 | grep -q . ').status === 0) return;
       spawnSync('sleep', ['0.1']);
     }
