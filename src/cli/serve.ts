@@ -15,6 +15,7 @@ import { Unusable } from './input';
 
 type Handler = (req: unknown, res: unknown, next: () => void) => void;
 
+/** Words of the command. */
 export interface ServeOptions {
   readonly port: string;
   readonly host: string;
@@ -45,6 +46,7 @@ function originsOf(host: string, port: number): string[] {
   );
 }
 
+/** Serves the application until it is interrupted. Throws Unusable where the call cannot be used. */
 export async function serve(options: ServeOptions): Promise<void> {
   const port = Number(options.port);
   if (!Number.isInteger(port) || port < 0 || port > 65535)
@@ -88,7 +90,7 @@ export async function serve(options: ServeOptions): Promise<void> {
     practice?.takeUp();
     process.exitCode = 2;
   });
-  // With port 0 the system chooses one, so that who listens is asked for it.
+  // With port 0 the system chooses the port, so it is read from the socket.
   const announce = async (): Promise<void> => {
     const address = server.address();
     const at = typeof address === 'object' && address ? address.port : port;

@@ -1,12 +1,11 @@
 /** The real page in headless Chromium, served by the real command. */
-import { spawn } from 'node:child_process';
-import type { ChildProcess } from 'node:child_process';
 import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { Builder, By, Key, logging, until } from 'selenium-webdriver';
 import type { WebDriver, WebElement } from 'selenium-webdriver';
 import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js';
+import { serve } from './serve';
 
 export { By, Key, until };
 
@@ -78,29 +77,6 @@ export const kept = (page: Page): Promise<string[]> =>
     };
   `);
 
-/** The server, where it is, and all that it has printed. */
-interface Served {
-  readonly child: ChildProcess;
-  readonly origin: string;
-  readonly printed: () => string;
-}
-
-/** Starts the application on a free port, or on one that is said. */
-async function serve(more: readonly string[], port = 0): Promise<Served> {
-  const child = spawn('node', ['bin/jolly-gate.js', 'serve', '--port', String(port), ...more], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  let printed = '';
-  await new Promise<void>((resolve, reject) => {
-    child.once('exit', (code) => reject(new Error(`serve ended with ${code}`)));
-    child.stdout.on('data', (data: Buffer) => {
-      printed += data.toString();
-      if (printed.includes('Jolly Gate is at')) resolve();
-    });
-  });
-  return { child, origin: /Jolly Gate is at (http:[^\s"]+)/.exec(printed)![1]!, printed: () => printed };
-}
-
 /** The processes of the browser that works in this profile. */
 function browsersIn(profile: string): number[] {
   return readdirSync('/proc')
@@ -133,7 +109,7 @@ export async function openPage({
   serving,
 }: Opening = {}): Promise<Page> {
   const shared = serving ? undefined : process.env.SERVED_AT;
-  let server = shared === undefined ? await serve(serving ?? []) : undefined;
+  let server = shared === undefined ? await serve(serving) : undefined;
   const own = () => {
     if (!server) throw new Error('this server is shared: open the page with a server of its own');
     return server;
@@ -318,7 +294,7 @@ export async function openPage({
     printed: () => own().printed(),
     serverPid: () => own().child.pid!,
     stopServer: ended,
-    startServer: async () => void (server = await serve(serving ?? [], Number(new URL(origin).port))),
+    startServer: async () => void (server = await serve(serving, Number(new URL(origin).port))),
     close: async () => {
       await driver.quit();
       if (server?.child.exitCode === null) await ended();

@@ -4,7 +4,7 @@
  */
 import { expect } from 'chai';
 import { siteFrom } from '#core/testkit';
-import { howMany } from '../seed';
+import { howMany, seedOr } from '../seed';
 import { drillSites, drillTwice } from './drills';
 import { Pace } from './pace';
 import { compareWithKernel, sitesFor, whyNot } from './lab';
@@ -16,7 +16,7 @@ describe('a Linux kernel told the same', () => {
       console.log(`    the kernel is not asked: ${why}`);
       this.skip();
     }
-    for (const text of sitesFor(howMany(5, 30), 4))
+    for (const text of sitesFor(howMany(5, 60), seedOr(4)))
       expect(compareWithKernel(siteFrom(text)).differ, text).to.deep.equal([]);
   });
 

@@ -20,8 +20,8 @@ describe('the script for a Linux box', function () {
   const root = new OwnRoot(folder);
   const ns = `jc${process.pid}`;
   /** Where the script and what is written beside it stand on the box. */
-  const script = '/root/script';
-  const [count, shims] = ['/root/count', '/root/shim'];
+  const script = '/srv/script';
+  const [count, shims] = ['/srv/count', '/srv/shim'];
   const text = scriptOf(generationOf(modelFrom(SIX), []), hingeText(), 'edge');
 
   const run = (line: string): { status: number | null; out: string } => {
@@ -63,16 +63,16 @@ describe('the script for a Linux box', function () {
     fresh();
     const lines = text.split('\n').length;
     writeFileSync(
-      root.at('root/cuts'),
+      root.at('srv/cuts'),
       `n=1; while [ $n -lt ${lines - 1} ]; do head -n $n ${script} | sh >/dev/null 2>&1; n=$((n+1)); done`,
     );
-    run('sh /root/cuts');
+    run('sh /srv/cuts');
     expect(seen()).to.deep.equal({ passes: false, closed: false });
     expect(
       run(
-        'ls /root /etc/jolly-gate /usr/local/sbin 2>/dev/null; ip -o addr show scope global; ip rule | wc -l',
+        'ls /srv /etc/jolly-gate /usr/local/sbin 2>/dev/null; ip -o addr show scope global; ip rule | wc -l',
       ).out,
-    ).to.equal('/root:\ncuts\nscript\n\n/usr/local/sbin:\n3\n');
+    ).to.equal('/srv:\ncuts\nscript\n\n/usr/local/sbin:\n3\n');
     expect(run(`sh ${script}`).status).to.equal(0);
     expect(seen()).to.deep.equal({ passes: true, closed: true });
   });
@@ -81,7 +81,7 @@ describe('the script for a Linux box', function () {
     fresh();
     expect(run(`sh ${script}`).status).to.equal(0);
     const again = run(
-      `while ip -6 addr show tentative | grep -q inet6; do sleep 0.1; done; ip monitor all >/root/changes & m=$!; sleep 0.3; sh ${script} >/dev/null; sleep 0.2; kill $m; grep -vE "FAILED|STALE|REACHABLE|DELAY|PROBE|fe80:|valid_lft" /root/changes`,
+      `while ip -6 addr show tentative | grep -q inet6; do sleep 0.1; done; ip monitor all >/srv/changes & m=$!; sleep 0.3; sh ${script} >/dev/null; sleep 0.2; kill $m; grep -vE "FAILED|STALE|REACHABLE|DELAY|PROBE|fe80:|valid_lft" /srv/changes`,
     );
     // What links say of themselves by and by is not told by us.
     expect(again.out).to.equal('');

@@ -1,15 +1,7 @@
 /** A field to try a live box in, with a whole Debian for a box where that is asked for, and Jolly Gate's command in it. */
 import { spawn, spawnSync } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
-import {
-  copyFileSync,
-  existsSync,
-  mkdirSync,
-  openSync,
-  readFileSync,
-  symlinkSync,
-  writeFileSync,
-} from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Field as Laid, noField as noneLaid } from '../../src/lib/server/practice/field';
 import type { Ran } from '../../src/lib/server/practice/field';
@@ -70,7 +62,7 @@ export class Field extends Laid {
 
   override powerOn(): void {
     if (!this.whole) return super.powerOn();
-    const { root, folder } = this;
+    const { root } = this;
     if (!existsSync(root.at('etc/systemd'))) this.install();
     const nspawn = [
       'systemd-nspawn',
@@ -82,7 +74,7 @@ export class Field extends Laid {
     // The programs of this machine are mounted where only this box sees them.
     const line = `${root.mounts} && exec ${nspawn.join(' ')}`;
     this.nspawn = spawn('unshare', ['-m', '--propagation', 'private', 'sh', '-c', line], {
-      stdio: ['ignore', openSync(join(folder, 'console.log'), 'a'), 'inherit'],
+      stdio: ['ignore', 'ignore', 'inherit'],
       detached: true,
       env: { ...process.env, SYSTEMD_NSPAWN_API_VFS_WRITABLE: 'network' },
     });

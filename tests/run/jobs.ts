@@ -91,7 +91,7 @@ const LONG = 40_000;
 
 /** Every job of a run of `verify`. */
 export const verifyJobs = (): Job[] => [
-  { ...check(SYNC, [], FIRST, bin('svelte-kit'), 'sync'), part: 'core' },
+  check(SYNC, [], FIRST, bin('svelte-kit'), 'sync'),
   { ...check(COMMAND, [SYNC], FIRST, bin('vite'), 'build', '--config', 'vite.cli.config.ts'), part: 'live' },
   { ...check(PAGE, [SYNC], FIRST - 1, bin('vite'), 'build'), part: 'page' },
   check(
@@ -156,10 +156,7 @@ export function deepJobs(seed: number): Job[] {
     ...[
       long('truth whole', 'tests/truth/truth.ts', 2000, seed),
       long('mutants whole', 'tests/truth/mutants.ts', 2000, seed),
-      long('lab whole', 'tests/lab/run.ts', 60, seed),
       long('drills whole', 'tests/lab/run-drills.ts', 6, seed),
-      long('kills of boxes', 'tests/live/kills.ts', 200, seed),
-      long('pairs of texts', 'tests/live/pairs.ts', 120, seed),
       long('kills of the browser', 'tests/e2e/kills.ts', 20),
     ].map((j) => ({ ...j, after: [COMMAND, PAGE] })),
   ];

@@ -15,6 +15,8 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
+import { serve } from '../e2e/serve';
+import type { Served } from '../e2e/serve';
 import { PARTS, deepJobs, partOf, verifyJobs } from './jobs';
 import type { Job, Part } from './jobs';
 import { schedule, thisMachine } from './schedule';
@@ -66,35 +68,13 @@ const testsOf = (job: Job): TestRow[] => {
     .map((line) => JSON.parse(line) as TestRow);
 };
 
-/** The application, started once for all jobs that open it, on a port that the system chooses. */
-class Server {
-  private child?: ReturnType<typeof spawn>;
-  private at?: Promise<string>;
-
-  /** Where it is. */
-  origin(): Promise<string> {
-    return (this.at ??= new Promise((resolve, reject) => {
-      const child = spawn(process.execPath, ['bin/jolly-gate.js', 'serve', '--port', '0'], {
-        stdio: ['ignore', 'pipe', 'inherit'],
-        // The boxes that this machine's user calls are none of the tests' business.
-        env: { ...process.env, XDG_CONFIG_HOME: join(FOLDER, 'config') },
-      });
-      this.child = child;
-      let said = '';
-      child.once('close', (code) => reject(new Error(`the server ended with ${code}: ${said}`)));
-      child.stdout.on('data', (piece: Buffer) => {
-        said += piece.toString();
-        const origin = /Jolly Gate is at (http:[^\s"]+)/.exec(said)?.[1];
-        if (origin !== undefined) resolve(origin);
-      });
-    }));
-  }
-
-  stop(): void {
-    this.child?.kill();
-  }
-}
-const server = new Server();
+/** The application, started when the first job opens it; the boxes that this machine's user calls are not known to it. */
+let served: Promise<Served> | undefined;
+const server = (): Promise<Served> =>
+  (served ??= serve([], 0, { ...process.env, XDG_CONFIG_HOME: join(FOLDER, 'config') }).then((one) => {
+    process.once('exit', () => one.child.kill());
+    return one;
+  }));
 
 const ended: Ended[] = [];
 const children = new Map<string, ReturnType<typeof spawn>>();
@@ -102,11 +82,11 @@ const children = new Map<string, ReturnType<typeof spawn>>();
 async function run(job: Job): Promise<boolean> {
   mkdirSync(inFolder(job, ''), { recursive: true });
   const said = openSync(inFolder(job, 'said'), 'w');
-  const served = job.isServed ? { SERVED_AT: await server.origin() } : {};
+  const place = job.isServed ? { SERVED_AT: (await server()).origin } : {};
   const begun = Date.now();
   const child = spawn('bash', ['scripts/apart.sh', join(process.cwd(), inFolder(job, '')), ...job.command], {
     stdio: ['ignore', said, said],
-    env: { ...process.env, ...job.env, ...served, RESULTS: join(process.cwd(), inFolder(job, 'results')) },
+    env: { ...process.env, ...job.env, ...place, RESULTS: join(process.cwd(), inFolder(job, 'results')) },
   });
   children.set(job.name, child);
   const code = await new Promise<number | null>((resolve) => {
@@ -205,11 +185,10 @@ for (const name of readdirSync(FOLDER))
 for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
   process.once(signal, () => {
     for (const child of children.values()) child.kill('SIGKILL');
-    server.stop();
     process.exit(130);
   });
 const all = jobs.map(lintCache);
 const outcomes = await schedule(all, { run, ...thisMachine() });
-server.stop();
+(await served)?.child.kill();
 writeFileSync(join(FOLDER, 'ended.json'), JSON.stringify(ended, undefined, 1));
 process.exitCode = summary(all, outcomes) ? 0 : 1;

@@ -92,7 +92,7 @@ export class LiveBox {
     if (seen.out.includes(own)) return;
     const put = `${this.prefix}sh -c 'umask 077; mkdir -p ${HINGE_PLACE.replace(/\/[^/]*$/, '')} && cat >${HINGE_PLACE}.new && chmod 755 ${HINGE_PLACE}.new && mv ${HINGE_PLACE}.new ${HINGE_PLACE}'`;
     const done = await this.reach(put, { input: text, at: this.at });
-    // The key may have been restricted since the connection was opened that we looked by.
+    // An open connection keeps the rights that its key had; the key may have been restricted since.
     if (done.out.includes('"not-an-order"')) return this.meetRestricted(own);
     if (done.status !== 0)
       throw new NotReached(/space/i.test(done.err) ? 'disk-full' : 'no-rights', done.err);
@@ -109,7 +109,7 @@ export class LiveBox {
   private async reach(command: string, sent: Sent = {}): Promise<Reply> {
     const begun = performance.now();
     const reply = await this.ssh.run(command, sent);
-    // What may take its time says so.
+    // A call with a limit of its own may take long for other reasons than the link.
     if (!sent.shared && sent.within === undefined) this.handshake = (performance.now() - begun) / 1000;
     if (reply.trouble) throw new NotReached(reply.trouble, reply.err);
     return reply;

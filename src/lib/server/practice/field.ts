@@ -16,14 +16,13 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { OwnRoot } from './root';
+import { BOX_PATH, OwnRoot } from './root';
 
 const NEEDED = ['ip', 'nft', 'ssh', 'sshd', 'ssh-keygen', 'unshare', 'nsenter', 'setpriv', 'ping', 'python3'];
 /** What a box may never do: set the clock, which is this machine's too. */
 const NO_CLOCK = ['setpriv', '--bounding-set=-sys_time'];
 /** Ends what it stands before with the process that began it, however that ends (prctl(2), PR_SET_PDEATHSIG). */
 const WITH_US = ['--pdeathsig', 'KILL'];
-const BOX_PATH = '/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin';
 
 /** Why no field can be laid here, or undefined where it can. */
 export function noField(more: readonly string[] = []): string | undefined {

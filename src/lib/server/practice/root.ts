@@ -39,6 +39,8 @@ const NEEDED_IN_ETC = [
   'shells',
   'ssl/openssl.cnf',
 ];
+/** Where a box looks for programs. */
+export const BOX_PATH = '/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin';
 /** Top-level folders that hold programs; links into /usr where the machine's /usr is merged. */
 const PROGRAMS = ['bin', 'sbin', 'lib', 'lib32', 'lib64', 'libx32'];
 /** Users with a lower number are services' own (Debian Policy 9.2.2). */
@@ -188,7 +190,7 @@ export class OwnRoot {
     return spawnSync('ip', [...this.enter(ns), 'sh', '-c', line], {
       encoding: 'utf8',
       input,
-      env: { PATH: '/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin', ...env },
+      env: { PATH: BOX_PATH, ...env },
     });
   }
 }
