@@ -251,7 +251,8 @@ export interface AskRequest {
 
 /** What came of a drill. */
 export type DrillAnswer =
-  { readonly ok: true; readonly run: DrillRun } | { readonly ok: false; readonly why: string };
+  | { readonly ok: true; readonly run: DrillRun }
+  | { readonly ok: false; readonly why: string };
 
 /** The what-if board, and the interface that each desk is behind. */
 export type WhatIfView = WhatIf;

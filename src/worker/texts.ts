@@ -13,7 +13,8 @@ export interface TextFile {
 
 /** A text, or what makes it of the text that was sent as number `of`. */
 export type SentText =
-  TextFile | { readonly name: string; readonly of: number; readonly edits: readonly Edit[] };
+  | TextFile
+  | { readonly name: string; readonly of: number; readonly edits: readonly Edit[] };
 
 interface Kept {
   readonly text: string;

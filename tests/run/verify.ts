@@ -17,7 +17,7 @@ import {
 import { join } from 'node:path';
 import { serve } from '../e2e/serve';
 import type { Served } from '../e2e/serve';
-import { PARTS, deepJobs, partOf, verifyJobs } from './jobs';
+import { COMPONENTS, PARTS, deepJobs, partOf, verifyJobs } from './jobs';
 import type { Job, Part } from './jobs';
 import { schedule, thisMachine } from './schedule';
 
@@ -117,7 +117,7 @@ const since = (): number => (Date.now() - start) / 1000;
  * one state of all of them only.
  */
 function lintCache(job: Job): Job {
-  if (job.name !== 'lint') return job;
+  if (job.name !== COMPONENTS) return job;
   const hash = createHash('sha256');
   for (const folder of ['src', 'tests'])
     for (const name of readdirSync(folder, { recursive: true, encoding: 'utf8' }).toSorted())

@@ -81,7 +81,8 @@ export type PppFailure = 'refused' | 'silence' | 'ended';
 
 /** What one end says to a wish of the other. */
 type Judgement =
-  { readonly say: 'ack' } | { readonly say: 'nak' | 'reject'; readonly options: readonly ControlOption[] };
+  | { readonly say: 'ack' }
+  | { readonly say: 'nak' | 'reject'; readonly options: readonly ControlOption[] };
 
 /** A text as PPP and PPPoE carry it. */
 export const octets = (text: string): Uint8Array => Uint8Array.from(text, (c) => c.charCodeAt(0) & 0xff);

@@ -56,7 +56,9 @@ export type Who =
 
 /** An interface's or station's own address: written out, or taken from a server. */
 export type AddressSource =
-  { readonly by: 'static'; readonly prefix: Prefix } | { readonly by: 'dhcp' } | { readonly by: 'pppoe' };
+  | { readonly by: 'static'; readonly prefix: Prefix }
+  | { readonly by: 'dhcp' }
+  | { readonly by: 'pppoe' };
 
 export type Address6Source =
   | { readonly by: 'static'; readonly prefix: Prefix }

@@ -262,8 +262,8 @@ export const hasEnded = ({ today }: Pick<Site, 'today'>, { until }: { readonly u
 export const failedWhile = ({
   fault,
 }: Pick<StatementOf<'expect'>, 'fault'>):
-  { readonly cut: readonly string[]; readonly dead: readonly string[] } | undefined =>
-  fault && { cut: fault.cut.map((r) => r.name), dead: fault.dead.map((r) => r.name) };
+  | { readonly cut: readonly string[]; readonly dead: readonly string[] }
+  | undefined => fault && { cut: fault.cut.map((r) => r.name), dead: fault.dead.map((r) => r.name) };
 
 /** The document that a statement stands in. */
 export function documentOf(site: Site, statement: Statement): Document {

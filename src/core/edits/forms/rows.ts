@@ -172,7 +172,7 @@ function tried(
     JSON.stringify(
       Object.entries(row?.values ?? {})
         .filter(([, v]) => v)
-        .sort(),
+        .toSorted(([a], [b]) => (a < b ? -1 : 1)),
     );
   const other = odd ?? rows.find((row, i) => row.option && !alike(says(row), says(got[i])));
   if (!other && got.length === rows.length) return { ok: true, changes };

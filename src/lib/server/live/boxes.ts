@@ -26,7 +26,8 @@ const ListSchema = v.object({
 });
 
 export type ListRead =
-  { readonly ok: true; readonly boxes: readonly BoxEntry[] } | { readonly ok: false; readonly why: string };
+  | { readonly ok: true; readonly boxes: readonly BoxEntry[] }
+  | { readonly ok: false; readonly why: string };
 
 /** Reads a list of boxes: `{"boxes":[{"name":"edge","target":"root@10.61.99.1"}]}`. */
 export function readBoxes(file: string): ListRead {

@@ -72,7 +72,8 @@ export function sound({
   overrule,
   today,
 }: Pick<Wanted, 'documents' | 'overrule' | 'today'>):
-  { readonly model: Model; readonly generation: Generation } | { readonly hindrance: Hindrance } {
+  | { readonly model: Model; readonly generation: Generation }
+  | { readonly hindrance: Hindrance } {
   const model = modelOf(buildSite(documents, today));
   const own = documents.filter((d) => d.statements.some(isOfBox));
   const generation = generationOf(

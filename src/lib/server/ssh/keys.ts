@@ -36,7 +36,7 @@ export async function settingsOf(
 
 /** The keys that a box shows now. */
 export async function keysShown(target: Target, options: SshOptions): Promise<readonly SeenKey[]> {
-  const [program = 'ssh-keyscan', ...before] = [...(options.through ?? []), 'ssh-keyscan'];
+  const [program, ...before] = [...(options.through ?? []), 'ssh-keyscan'];
   const settings = await settingsOf(target, options);
   const host = settings.get('hostname') ?? target.host;
   const port = settings.get('port') ?? '22';

@@ -162,7 +162,7 @@ export class Ssh {
 
   private once(command: string, { input, at, within = 60, shared }: Call): Promise<Reply> {
     return new Promise((resolve) => {
-      const [program = 'ssh', ...before] = [...(this.options.through ?? []), 'ssh'];
+      const [program, ...before] = [...(this.options.through ?? []), 'ssh'];
       const child = spawn(program, [...before, ...this.args(at, shared), command], {
         stdio: ['pipe', 'pipe', 'pipe'],
       });
