@@ -30,7 +30,8 @@ const COLOURS = "{ type: 'rule', values: ['color-contrast', 'link-in-text-block'
 
 /** What is seriously wrong on the page as it stands. */
 async function violations(only: string): Promise<string[]> {
-  await page.driver.executeScript(`if (!window.axe) { ${AXE} }`);
+  if (!(await page.driver.executeScript<boolean>('return "axe" in window')))
+    await page.driver.executeScript(AXE);
   const found = await page.driver.executeAsyncScript<Violation[]>(
     `const done = arguments[arguments.length - 1];
      axe.run(document, { runOnly: ${only}, resultTypes: ['violations'] })

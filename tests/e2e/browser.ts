@@ -15,6 +15,9 @@ export const PATIENCE = 600_000;
 /** The crossing once its way is found. */
 export const CALM = By.css('[data-testid="crossing"][aria-busy="false"]');
 
+/** What an element shows, as a reader has it: cells of a row stand apart, lines have no edges. */
+const TEXT = `element.innerText.replace(/\\t/g, ' ').replace(/ *\\n\\s*/g, '\\n').trim()`;
+
 export interface Page {
   readonly driver: WebDriver;
   readonly origin: string;
@@ -27,6 +30,8 @@ export interface Page {
   /** Replaces what a field holds. */
   fill(id: string, text: string): Promise<void>;
   text(id: string): Promise<string>;
+  /** What an expression is in the page: plain data. */
+  ask<T>(expression: string): Promise<T>;
   /** Waits until the test id's text fits. */
   sees(id: string, pattern: RegExp): Promise<string>;
   /** Waits until what is to be drawn is drawn and the page has nothing to do. */
@@ -137,6 +142,8 @@ export async function openPage({
     '--force-prefers-reduced-motion',
     `--user-data-dir=${profile}`,
     '--window-size=1280,800',
+    // Its own page for new tabs costs more than many a story.
+    'about:blank',
   );
   options.setUserPreferences({
     'download.default_directory': downloads,
@@ -158,7 +165,10 @@ export async function openPage({
     .setChromeService(new ServiceBuilder(process.env.CHROMEDRIVER ?? '/usr/bin/chromedriver'))
     .build();
   await driver.manage().setTimeouts({ script: PATIENCE, pageLoad: PATIENCE });
-  const devtools = driver as unknown as { sendDevToolsCommand(name: string, args: object): Promise<void> };
+  const devtools = driver as unknown as {
+    sendDevToolsCommand(name: string, args: object): Promise<void>;
+    sendAndGetDevToolsCommand(name: string, args: object): Promise<unknown>;
+  };
   await devtools.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
     width: 1280,
     height: 800,
@@ -172,22 +182,75 @@ export async function openPage({
     await devtools.sendDevToolsCommand('Storage.clearDataForOrigin', { origin, storageTypes: 'all' });
   };
   const find = (id: string) => By.css(`[data-testid="${id}"]`);
-  const get = async (id: string) => {
-    const element = await driver.wait(until.elementLocated(find(id)), PATIENCE, `no ${id}`);
-    await driver.wait(until.elementIsVisible(element), PATIENCE, `${id} is hidden`);
-    return element;
+  /**
+   * What an expression is in the page, asked by the protocol: some 5 ms of processor time. The driver's own questions send
+   * its way of reading a page along each time, up to 110 ms of it, most of a story's time.
+   */
+  const ask = async <T>(expression: string): Promise<T> => {
+    const got = await devtools.sendAndGetDevToolsCommand('Runtime.evaluate', {
+      expression,
+      awaitPromise: true,
+      returnByValue: true,
+    });
+    const { result, exceptionDetails } = got as { result: { value: T }; exceptionDetails?: object };
+    if (exceptionDetails) throw new Error(`${JSON.stringify(exceptionDetails)} in ${expression}`);
+    return result.value;
   };
-  const patiently = async <T>(act: () => Promise<T>): Promise<T> => {
-    // A view may be drawn anew between finding and touching an element.
-    for (let i = 0; ; i++)
-      try {
-        return await act();
-      } catch (error) {
-        const stale =
-          error instanceof Error && /Stale|not interactable|intercepted/i.test(error.name + error.message);
-        if (!stale || i > 10) throw error;
-        await driver.sleep(100);
+  /**
+   * Has the page wait until a shown element has an answer.
+   * @param probe A function's body, given `element`: answers `{ answer }`, or `{ saw }`, what is in the way.
+   */
+  const asked = async <T>(id: string, probe: string, what: string): Promise<T> => {
+    const end = Date.now() + PATIENCE;
+    const expression = `(async () => {
+      const answerOf = (element) => { ${probe} };
+      let saw = 'it is not there';
+      for (let n = 0; n < 40; n++) {
+        const element = document.querySelector('[data-testid=${JSON.stringify(id)}]');
+        if (element) {
+          const isShown = element.checkVisibility({ opacityProperty: true, visibilityProperty: true });
+          const got = isShown && element.getClientRects().length ? answerOf(element) : { saw: 'it is hidden' };
+          if (got.answer !== undefined) return got;
+          saw = got.saw;
+        }
+        await new Promise((resolve) => setTimeout(resolve, 50));
       }
+      return { saw };
+    })()`;
+    let saw = '';
+    while (Date.now() < end) {
+      const got = await ask<{ answer?: T; saw: string }>(expression).catch((error: Error) => {
+        // The page was left meanwhile: the next one is asked.
+        if (/context|navigat|collected/i.test(error.message)) return { saw, answer: undefined };
+        throw error;
+      });
+      if (got.answer !== undefined) return got.answer;
+      saw = got.saw;
+    }
+    throw new Error(`${id}: ${what}; ${saw}`);
+  };
+  const get = async (id: string) => {
+    await asked(id, 'return { answer: true };', 'it is not shown');
+    return driver.findElement(find(id));
+  };
+  const text = (id: string) => asked<string>(id, `return { answer: ${TEXT} };`, 'it is not shown');
+  const mouse = (type: string, [x, y]: readonly [number, number], more: object = {}) =>
+    devtools.sendDevToolsCommand('Input.dispatchMouseEvent', { type, x, y, ...more });
+  const click = async (id: string) => {
+    // As a person does: it is brought into view, and pressed where nothing lies over it.
+    const at = await asked<readonly [number, number]>(
+      id,
+      `if (element.disabled) return { saw: 'it is not enabled' };
+       const middle = () => { const box = element.getClientRects()[0]; return [box.left + box.width / 2, box.top + box.height / 2]; };
+       const isMet = ([x, y]) => { const met = document.elementFromPoint(x, y); return met !== null && element.contains(met); };
+       if (!isMet(middle())) element.scrollIntoView({ behavior: 'instant', block: 'center', inline: 'nearest' });
+       const at = middle();
+       return isMet(at) ? { answer: at } : { saw: 'something lies over it: ' + document.elementFromPoint(...at)?.outerHTML.slice(0, 200) };`,
+      'it cannot be clicked',
+    );
+    await mouse('mouseMoved', at);
+    await mouse('mousePressed', at, { button: 'left', buttons: 1, clickCount: 1 });
+    await mouse('mouseReleased', at, { button: 'left', buttons: 0, clickCount: 1 });
   };
   const all = (id: string) => driver.findElements(find(id));
   const press = (...keys: string[]) =>
@@ -195,17 +258,19 @@ export async function openPage({
       .actions()
       .sendKeys(...keys)
       .perform();
+  const control = (key: string) =>
+    driver.actions().keyDown(Key.CONTROL).sendKeys(key).keyUp(Key.CONTROL).perform();
+  const fill = async (id: string, value: string) => {
+    await click(id);
+    await control('a');
+    // As a paste does. Stories by keyboard press their keys one by one, and *restless* asks fields of every key.
+    if (value === '') await press(Key.BACK_SPACE);
+    else await devtools.sendDevToolsCommand('Input.insertText', { text: value });
+  };
   const openPaths = async (...paths: readonly string[]) => {
     await (await driver.findElement(find('open-files'))).sendKeys(paths.map((p) => resolve(p)).join('\n'));
     await (await get('open-new')).click();
   };
-  const fill = (id: string, text: string) =>
-    patiently(async () => {
-      const element = await get(id);
-      await element.click();
-      await element.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.BACK_SPACE);
-      await element.sendKeys(text);
-    });
   const say = async (line: string) => {
     await driver.executeScript('document.activeElement?.blur()');
     await press('/');
@@ -241,29 +306,15 @@ export async function openPage({
         }),
       ),
     openPaths,
-    click: (id) =>
-      patiently(async () => {
-        const element = await get(id);
-        await driver.wait(until.elementIsEnabled(element), PATIENCE, `${id} is not enabled`);
-        await element.click();
-      }),
-    text: (id) => patiently(async () => (await get(id)).getText()),
-    sees: async (id, pattern) => {
-      let last = '';
-      await driver
-        .wait(
-          async () => {
-            last = await patiently(async () => (await get(id)).getText());
-            return pattern.test(last);
-          },
-          PATIENCE,
-          `${id} never said ${pattern}`,
-        )
-        .catch((error: Error) => {
-          throw new Error(`${error.message}; it says: ${last}`);
-        });
-      return last;
-    },
+    ask,
+    click,
+    text,
+    sees: (id, pattern) =>
+      asked<string>(
+        id,
+        `const text = ${TEXT}; return ${pattern}.test(text) ? { answer: text } : { saw: 'it says: ' + text };`,
+        `it never said ${pattern}`,
+      ),
     settled: () =>
       driver.executeAsyncScript<void>(
         'const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => requestIdleCallback(() => done())));',
@@ -283,7 +334,7 @@ export async function openPage({
       // A page reads the time once, and from then on by the clock that never jumps.
       await driver.executeScript(source('performance.now'));
     },
-    control: (key) => driver.actions().keyDown(Key.CONTROL).sendKeys(key).keyUp(Key.CONTROL).perform(),
+    control,
     shot: async (file) => writeFileSync(file, await driver.takeScreenshot(), 'base64'),
     crash: async () => {
       for (const pid of browsersIn(profile)) process.kill(pid, 'SIGKILL');

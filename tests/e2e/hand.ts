@@ -27,8 +27,8 @@ export class Hand {
 
   /** Where the keyboard is: the test id, else the id, else what it is called. */
   private focused(): Promise<string> {
-    return this.page.driver.executeScript<string>(
-      'const e = document.activeElement; return e?.dataset?.testid || e?.id || e?.getAttribute?.("aria-label") || e?.textContent?.trim() || ""',
+    return this.page.ask<string>(
+      '(() => { const e = document.activeElement; return e?.dataset?.testid || e?.id || e?.getAttribute?.("aria-label") || e?.textContent?.trim() || ""; })()',
     );
   }
 

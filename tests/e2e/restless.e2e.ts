@@ -1,7 +1,7 @@
 /** Hands that know nothing: random keys and clicks in every field and view lose nothing, and nothing throws. */
 import { expect } from 'chai';
 import { howMany } from '../seed';
-import { By, Key, openPage, PATIENCE } from './browser';
+import { Key, openPage, PATIENCE } from './browser';
 import type { Page } from './browser';
 
 let page: Page;
@@ -75,12 +75,15 @@ describe('a field', () => {
   it('takes keys and does nothing else with them, and Escape gives back what was there', async () => {
     await page.fresh();
     await page.sees('desks', /open a page/);
-    const undo = () => page.driver.findElement(By.css('[aria-label="Undo"]'));
+    const NO_UNDO = `document.querySelector('[aria-label="Undo"]').disabled`;
+    const FIELDS = `[...document.querySelectorAll('[data-testid=fields] input:not([type=checkbox])')]`;
+    const shown = (...ids: string[]) =>
+      page.ask<number>(
+        `document.querySelectorAll(${JSON.stringify(ids.map((id) => `[data-testid=${id}]`).join())}).length`,
+      );
     let fields = 0;
     const top = () =>
-      page.driver.executeScript(
-        'const m = document.querySelector("main"); m.scrollTop = 0; m.scrollLeft = 0',
-      );
+      page.ask(`Object.assign(document.querySelector('main'), { scrollTop: 0, scrollLeft: 0 }).scrollTop`);
     for (const thing of [
       'slab-studio',
       'slab-garden',
@@ -91,33 +94,27 @@ describe('a field', () => {
     ]) {
       await top();
       await page.click(thing);
-      const count = await page.driver.executeScript<number>(
-        `document.querySelectorAll('[data-testid=slip] details').forEach((d) => (d.open = true));
-         return document.querySelectorAll('[data-testid=fields] input:not([type=checkbox])').length`,
+      const count = await page.ask<number>(
+        `(document.querySelectorAll('[data-testid=slip] details').forEach((d) => (d.open = true)), ${FIELDS}.length)`,
       );
       for (let n = 0; n < count; n++) {
-        const field = (
-          await page.driver.findElements(By.css('[data-testid=fields] input:not([type=checkbox])'))
-        )[n]!;
-        const before = await field.getAttribute('value');
-        await page.driver.executeScript('arguments[0].focus()', field);
+        const field = `${FIELDS}[${n}]`;
+        const [before, id] = await page.ask<[string, string]>(
+          `(${field}.focus(), [${field}.value, ${field}.id])`,
+        );
         await page.control('a');
         await page.press('a/?f1m', Key.BACK_SPACE, 'o');
-        const told = `${thing}, field ${await field.getAttribute('id')}`;
-        expect(await field.getAttribute('value'), told).to.equal('a/?f1o');
-        expect(await (await undo()).isEnabled(), `${told}: it acted`).to.equal(false);
+        const told = `${thing}, field ${id}`;
+        const typed = await page.ask(`[${field}.value, ${NO_UNDO}]`);
+        expect(typed, `${told}: its text, and that nothing is done`).to.deep.equal(['a/?f1o', true]);
         await page.press(Key.ESCAPE);
-        expect(await field.getAttribute('value'), `${told}: Escape`).to.equal(before);
-        expect((await page.all('slip')).length, `${told}: the slip is there`).to.equal(1);
+        expect(await page.ask(`${field}.value`), `${told}: Escape`).to.equal(before);
+        expect(await shown('slip'), `${told}: the slip is there`).to.equal(1);
         fields++;
       }
       await page.press(Key.TAB);
-      expect(await (await undo()).isEnabled(), thing).to.equal(false);
-      expect(
-        (await page.all('say')).length +
-          (await page.all('findings')).length +
-          (await page.all('glossary')).length,
-      ).to.equal(0);
+      expect(await page.ask(NO_UNDO), thing).to.equal(true);
+      expect(await shown('say', 'findings', 'glossary')).to.equal(0);
     }
     expect(fields).to.be.greaterThan(40);
   });
@@ -144,21 +141,18 @@ describe('random hands', () => {
           did.push(`key ${key}`);
           await page.press(key).catch(() => undefined);
         } else {
-          const shown = (
-            await page.driver.findElements(
-              By.css('button, input:not([type=file]), select, textarea, summary, [role=option], [data-at]'),
-            )
-          ).filter(Boolean);
-          const it = shown[next(shown.length)];
-          if (!it) continue;
-          try {
-            const text = `${await it.getText()} ${(await it.getAttribute('aria-label')) ?? ''} ${(await it.getAttribute('title')) ?? ''}`;
-            if (SPARED.test(text)) continue;
-            did.push(`click ${text.trim().slice(0, 40) || (await it.getAttribute('id'))}`);
-            await page.driver.executeScript('arguments[0].focus(); arguments[0].click()', it);
-          } catch {
-            // It went while it was looked at.
-          }
+          const what = await page.ask<string>(
+            `(() => {
+               const all = document.querySelectorAll('button, input:not([type=file]), select, textarea, summary, [role=option], [data-at]');
+               const it = all[${next(1e6)} % all.length];
+               const text = [it?.innerText, it?.getAttribute('aria-label'), it?.title].join(' ');
+               if (!it || ${SPARED}.test(text)) return '';
+               it.focus();
+               it.click();
+               return text.trim().slice(0, 40) || it.id || it.tagName;
+             })()`,
+          );
+          if (what) did.push(`click ${what}`);
         }
       }
       const thrown = await page.driver.executeScript<string[]>('return window.thrown');
@@ -169,11 +163,8 @@ describe('random hands', () => {
       );
       for (let i = 0; i < 4; i++) await page.press(Key.ESCAPE);
       await page.driver.executeScript(`document.activeElement?.blur()`);
-      for (let n = 0; n < 400; n++) {
-        const undo = await page.driver.findElement(By.css('[aria-label="Undo"]'));
-        if (!(await undo.isEnabled())) break;
-        await page.driver.executeScript('arguments[0].click()', undo);
-      }
+      const undone = `(() => { const undo = document.querySelector('[aria-label="Undo"]'); if (!undo.disabled) undo.click(); return undo.disabled; })()`;
+      for (let n = 0; n < 400 && !(await page.ask(undone)); n++);
       const same = async () => JSON.stringify((await state()).files) === JSON.stringify(start.files);
       await page.driver.wait(same, PATIENCE, `it does not come back: ${did.slice(-20).join(' · ')}`);
     });

@@ -246,9 +246,14 @@ far dns1.example: address 192.0.2.53, resolves
     await demo();
     await page.click('site-menu');
     await page.click('open-book');
-    await page.sees(
-      'book',
-      /Site book of Tidewater Kiln[^]*fault desk 01632 960118[^]*holds[^]*expect studio reaches internet/,
+    // Nothing that is far below is laid out before somebody goes there, so it is read as it stands in the page.
+    await page.driver.wait(
+      async () =>
+        /Site book of Tidewater Kiln[^]*fault desk 01632 960118[^]*holds[^]*expect studio reaches internet/.test(
+          await page.ask<string>(`document.querySelector('[data-testid="book"]')?.textContent ?? ''`),
+        ),
+      PATIENCE,
+      'the book is not whole',
     );
     const pdf = Buffer.from(
       await (page.driver as unknown as { printPage(options: object): Promise<string> }).printPage({}),
