@@ -5,9 +5,8 @@ import { contextOf, findAll, withProvenMends } from '#core/findings';
 import type { Finding, Mend } from '#core/findings';
 import { printStatement } from '#core/notation';
 import type { Site } from '#core/site';
-import { anyBrokenSite, changed, reachFrom, reachOf, siteFrom } from '#core/testkit';
+import { anyBrokenSite, changed, howMany, reachFrom, reachOf, seedOr, siteFrom } from '#core/testkit';
 import { mendText } from '#words';
-import { howMany, seedOr } from './seed';
 
 const SITES = howMany(16, 60);
 

@@ -5,10 +5,9 @@ import { contextOf, findAll } from '#core/findings';
 import { applyEdits, invertEdits, parseDocument } from '#core/notation';
 import { prove, traceFlow } from '#core/proof';
 import { buildSite } from '#core/site';
-import { reachOf } from '#core/testkit';
+import { howMany, reachOf } from '#core/testkit';
 import { findingText, mendText, promiseText, stageText, stepText, traceFaultText } from '#words';
 import { Seeded } from '../src/core/base';
-import { howMany } from './seed';
 
 const GROUND = [
   `${readFileSync('demo/box.gate', 'utf8')}${readFileSync('demo/wiring.gate', 'utf8')}`,

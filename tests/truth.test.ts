@@ -17,7 +17,7 @@ import {
   reachOf,
   siteFrom,
 } from '#core/testkit';
-import { howMany } from './seed';
+import { howMany } from '#core/testkit';
 
 describe('bench and reach', () => {
   it('agree on flows drawn at random', () => {

@@ -4,7 +4,7 @@ import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import type { Driver } from 'selenium-webdriver/chrome.js';
 import { memo } from '#core/base';
-import { isDeep } from '../seed';
+import { isDeep } from '#core/testkit';
 import { Key, openPage } from './browser';
 import type { Page } from './browser';
 

@@ -198,22 +198,23 @@ export async function openPage({
   };
   /**
    * Has the page wait until a shown element has an answer.
-   * @param probe A function's body, given `element`: answers `{ answer }`, or `{ saw }`, what is in the way.
+   * @param probe The body of an asynchronous function, given `element` and `rest`: answers `{ answer }`, or `{ saw }`, what is in the way.
    */
   const asked = async <T>(id: string, probe: string, what: string): Promise<T> => {
     const end = Date.now() + PATIENCE;
     const expression = `(async () => {
-      const answerOf = (element) => { ${probe} };
+      const rest = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+      const answerOf = async (element) => { ${probe} };
       let saw = 'it is not there';
       for (let n = 0; n < 40; n++) {
         const element = document.querySelector('[data-testid=${JSON.stringify(id)}]');
         if (element) {
           const isShown = element.checkVisibility({ opacityProperty: true, visibilityProperty: true });
-          const got = isShown && element.getClientRects().length ? answerOf(element) : { saw: 'it is hidden' };
+          const got = isShown && element.getClientRects().length ? await answerOf(element) : { saw: 'it is hidden' };
           if (got.answer !== undefined) return got;
           saw = got.saw;
         }
-        await new Promise((resolve) => setTimeout(resolve, 50));
+        await rest(50);
       }
       return { saw };
     })()`;
@@ -237,15 +238,21 @@ export async function openPage({
   const mouse = (type: string, [x, y]: readonly [number, number], more: object = {}) =>
     devtools.sendDevToolsCommand('Input.dispatchMouseEvent', { type, x, y, ...more });
   const click = async (id: string) => {
-    // As a person does: it is brought into view, and pressed where nothing lies over it.
+    // As a person does: it is brought into view, and pressed once it stands still and nothing lies over it.
     const at = await asked<readonly [number, number]>(
       id,
       `if (element.disabled) return { saw: 'it is not enabled' };
-       const middle = () => { const box = element.getClientRects()[0]; return [box.left + box.width / 2, box.top + box.height / 2]; };
-       const isMet = ([x, y]) => { const met = document.elementFromPoint(x, y); return met !== null && element.contains(met); };
+       const middle = () => {
+         const box = element.getClientRects()[0];
+         return box ? [box.left + box.width / 2, box.top + box.height / 2] : [-1, -1];
+       };
+       const over = ([x, y]) => document.elementFromPoint(x, y);
+       const isMet = (at) => element.contains(over(at) ?? document);
        if (!isMet(middle())) element.scrollIntoView({ behavior: 'instant', block: 'center', inline: 'nearest' });
        const at = middle();
-       return isMet(at) ? { answer: at } : { saw: 'something lies over it: ' + document.elementFromPoint(...at)?.outerHTML.slice(0, 200) };`,
+       await rest(40);
+       if (String(at) !== String(middle())) return { saw: 'it moves' };
+       return isMet(at) ? { answer: at } : { saw: 'something lies over it: ' + over(at)?.outerHTML.slice(0, 200) };`,
       'it cannot be clicked',
     );
     await mouse('mouseMoved', at);

@@ -1,6 +1,6 @@
 /** Hands that know nothing: random keys and clicks in every field and view lose nothing, and nothing throws. */
 import { expect } from 'chai';
-import { howMany } from '../seed';
+import { howMany } from '#core/testkit';
 import { Key, openPage, PATIENCE } from './browser';
 import type { Page } from './browser';
 

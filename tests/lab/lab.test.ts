@@ -3,8 +3,7 @@
  * what the reach says. `npm run lab` asks hundreds. Without the rights it is skipped, and says so.
  */
 import { expect } from 'chai';
-import { siteFrom } from '#core/testkit';
-import { howMany, seedOr } from '../seed';
+import { howMany, seedOr, siteFrom } from '#core/testkit';
 import { drillSites, drillTwice } from './drills';
 import { Pace } from './pace';
 import { compareWithKernel, sitesFor, whyNot } from './lab';

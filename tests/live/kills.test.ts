@@ -1,6 +1,6 @@
 /** Trials killed at random moments. `npm run kills:live` asks for as many as you like. */
 import { expect } from 'chai';
-import { howMany, seedOr } from '../seed';
+import { howMany, seedOr } from '#core/testkit';
 import { noField } from './field';
 import { anyKills, carryOut } from './kills';
 
@@ -11,7 +11,7 @@ describe('a trial that is killed', () => {
       console.log(`    no box is killed: ${why}`);
       this.skip();
     }
-    const count = howMany(24, 200);
+    const count = howMany(12, 200);
     const { kills, wrong } = await carryOut(anyKills(count, seedOr(5)), 3);
     expect(wrong).to.deep.equal([]);
     expect(kills).to.equal(count);

@@ -1,6 +1,6 @@
 /** Generated sites applied one over the other. `npm run pairs:live` asks hundreds. */
 import { expect } from 'chai';
-import { howMany, seedOr } from '../seed';
+import { howMany, seedOr } from '#core/testkit';
 import { noField } from './field';
 import { askPairs } from './pairs';
 

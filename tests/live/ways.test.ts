@@ -74,6 +74,17 @@ describe('a live box and its ways', () => {
     // A cable that is pulled counts at once.
     field.in(isp, 'ip link set e1 down');
     await until(() => way() === 'p2', 'the second uplink is used at once');
+    // A box that has no time asks late, and what it did not hear by then says nothing of the line.
+    const late = '/usr/local/sbin/arping';
+    field.console(`printf '#!/bin/sh\nsleep 4\nexit 1\n' >${late} && chmod 755 ${late}`);
+    const kept = (what: string) => field.console(`cat /run/jolly-gate/${what}.harbour`).out.trim();
+    await until(
+      () => kept('late') === '2',
+      'two rounds were late',
+      () => kept('late'),
+    );
+    expect([kept('lost'), way()], 'nothing counts as lost').to.deep.equal(['0', 'p2']);
+    field.console(`rm ${late}`);
   });
 
   it('calls an uplink on demand when no other lives, and has it rest again; two that share part the desks', async () => {

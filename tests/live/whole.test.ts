@@ -5,7 +5,7 @@
 import { expect } from 'chai';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { howMany } from '../seed';
+import { howMany } from '#core/testkit';
 import { Field, PLACES, WORKS, noWholeBox, pause, until } from './field';
 import type { Ran } from './field';
 

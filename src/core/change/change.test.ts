@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { anyText, good, GOOD, siteFrom } from '#core/testkit';
+import { anyText, good, GOOD, howMany, siteFrom } from '#core/testkit';
 import { parseDocument, printDocument } from '#core/notation';
 import { changeTexts } from '#words';
 import { diffSites, factoryBox, sameFiles, stepBox } from './index';
@@ -88,7 +88,7 @@ describe('a difference', () => {
           diffSites(siteFrom(text), siteFrom(`# a remark\n\n${printed.replace('\ufeff', '')}`)),
         ).to.deep.equal([]);
       }),
-      { numRuns: Number(process.env.REFORMATTINGS ?? 100) },
+      { numRuns: howMany(100, 400) },
     );
   });
 

@@ -9,7 +9,7 @@ import type { Model } from '#core/model';
 import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
-import { anyCrossing } from '#core/testkit';
+import { anyCrossing, howMany } from '#core/testkit';
 import { stepLine, todoText } from '#words';
 import { changeOf } from './diff';
 import { SeatWorld, contactsOf, planCrossing } from './index';
@@ -293,7 +293,7 @@ describe('the crossing plan', () => {
         const before = modelFrom(running, wiring);
         expect(faults(planCrossing(before, modelFrom(draft, wiring)), before)).to.deep.equal([]);
       }),
-      { numRuns: Number(process.env.CROSSINGS ?? 60), seed: 20261123 },
+      { numRuns: howMany(32, 120), seed: 20261123 },
     );
   }).timeout(240_000);
 
@@ -308,7 +308,7 @@ describe('the crossing plan', () => {
         orders++;
         expect(plan.steps.map((s) => s.fate)).to.deep.equal(plan.steps.map(() => 'kept'));
       }),
-      { numRuns: Number(process.env.CROSSINGS ?? 60), seed: 20261124 },
+      { numRuns: howMany(32, 120), seed: 20261124 },
     );
     expect(orders).to.be.greaterThan(10);
   }).timeout(240_000);

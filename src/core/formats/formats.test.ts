@@ -6,7 +6,7 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { formatIp, maskOfLength, parseIp } from '#core/addr';
 import { contradictionText, ledgerOf } from '#words';
 import { oneLine, parseDocument, written } from '#core/notation';
-import { codesOf } from '#core/testkit';
+import { codesOf, howMany } from '#core/testkit';
 import { readHandoff } from './handoff';
 import { readLinuxBox } from './linux';
 import { readYang } from './yang';
@@ -115,7 +115,7 @@ describe('the provider’s sheet', () => {
               `${value} of “${circuit.statement}” on the sheet:\n${text}`,
             ).to.equal(true);
       }),
-      { numRuns: 3000 },
+      { numRuns: howMany(1000, 6000) },
     );
   });
 

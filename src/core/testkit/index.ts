@@ -124,3 +124,4 @@ export type { Disagreement } from './truth';
 export { anyCrossing } from './crossings';
 export { withoutDaemons } from './deployed';
 export { anyBrokenSite } from './broken';
+export { howMany, isDeep, seedOr } from './seed';

@@ -8,7 +8,7 @@ import { prove } from '#core/proof';
 import { Reach } from '#core/reach';
 import { buildSite } from '#core/site';
 import type { Site } from '#core/site';
-import { GOOD, anySite, siteFrom } from '#core/testkit';
+import { GOOD, anySite, howMany, siteFrom } from '#core/testkit';
 import { gestureAt } from './index';
 import type { GestureId, Place } from './index';
 
@@ -317,7 +317,7 @@ describe('what is wanted in one gesture', () => {
           `${id}: ${made.statements.join('\n')}`,
         ).to.deep.equal([]);
       }),
-      { numRuns: 150 },
+      { numRuns: howMany(50, 150) },
     );
   });
 });
