@@ -1,5 +1,5 @@
 /** What `verify` runs: each file of tests is a job of its own, found by its folder, so that a new file needs no entry here. */
-import { readdirSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 
 /** Whose a job is: `core` needs no browser and no box, `page` drives Chromium, `live` tells boxes and kernels. */
@@ -55,8 +55,14 @@ const filesOf = (part: Part, files: readonly string[], after: readonly string[],
     part,
     command: mocha(file),
     after,
-    weight: statSync(file).size * factor,
+    weight: sizeWithHelper(file) * factor,
   }));
+
+/** Bytes of a file of tests, and of what stands beside it under the same name to be run by itself, too. */
+const sizeWithHelper = (file: string): number =>
+  [file, file.replace(/\.test\.ts$/, '.ts')]
+    .filter((f, i, all) => all.indexOf(f) === i && existsSync(f))
+    .reduce((sum, f) => sum + statSync(f).size, 0);
 
 /** Beside the code stand many small files: they share two processes, since a process of its own costs each two seconds. */
 function unitTests(): Job[] {
@@ -112,7 +118,8 @@ export const verifyJobs = (): Job[] => [
     'tsconfig.core.json',
   ),
   check('lint', [SYNC], LONG / 4, bin('oxlint'), '--deny-warnings'),
-  check(COMPONENTS, [SYNC], LONG, bin('eslint'), 'src/**/*.svelte', 'src/**/*.svelte.ts'),
+  check('lint of components by type', ['types'], 0, 'bash', 'scripts/lint-components.sh'),
+  check(COMPONENTS, [SYNC], LONG / 2, bin('eslint'), 'src/**/*.svelte', 'src/**/*.svelte.ts'),
   check('layout', [], LONG / 4, bin('oxfmt'), '--check'),
   ...unitTests(),
   ...filesOf('core', testsIn('tests'), [SYNC, COMMAND], 2),

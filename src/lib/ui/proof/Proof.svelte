@@ -192,7 +192,7 @@
     {/if}
   </section>
 
-  <ReachTable onask={follow} />
+  <ReachTable onask={(a, b, s) => void follow(a, b, s)} />
 
   <section aria-label="drills" class="panel p-3">
     <h2 class="mb-2 h2"><Term word="drill" text="Drills" /></h2>
