@@ -268,6 +268,13 @@ export async function openPage({
   const control = (key: string) =>
     driver.actions().keyDown(Key.CONTROL).sendKeys(key).keyUp(Key.CONTROL).perform();
   const fill = async (id: string, value: string) => {
+    const isList = await asked<boolean>(
+      id,
+      `element.focus(); return { answer: element.tagName === 'SELECT' };`,
+      'it is not shown',
+    );
+    // A list is led by keys; a click would open it.
+    if (isList) return press(value);
     await click(id);
     await control('a');
     // As a paste does. Stories by keyboard press their keys one by one, and *restless* asks fields of every key.

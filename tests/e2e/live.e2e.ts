@@ -1,6 +1,6 @@
 /** A live box driven from the page: the practice box of the demo, told and asked over real ssh. */
 import { expect } from 'chai';
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createServer, request } from 'node:http';
 import { noField } from '../../src/lib/server/practice/field';
 import { TIME_IS_OVER } from '../live/field';
@@ -113,15 +113,17 @@ describe('a live box in the page', function () {
     await page.click('ping');
     await page.sees('ping-sum', /[2-9] of [2-9] answered/);
     await page.click('ping');
-    // The desk sends it meanwhile.
     await page.fill('why-from', 'wheel');
     await page.fill('why-to', 'example.com');
     await page.click('why');
-    console_('sleep 1.5; ping -c 6 192.0.2.80 >/dev/null', 'desk');
+    // The desk begins one flow after another until the box has seen a first packet.
+    const again = 'while :; do ping -c 1 -W 1 192.0.2.80; sleep 0.2; done >/dev/null';
+    const desk = spawn('ip', ['netns', 'exec', spaceOf('desk'), 'sh', '-c', again]);
     await page.sees(
       'why-0',
       /10\.61\.20\.50 to 192\.0\.2\.80 came in by .* and passed: passage studio > world/,
     );
+    desk.kill();
     await page.click('section-ports');
     await page.sees('table-ports', /p1\s+up\s+198\.51\.100\.18\/29/);
     await page.click('section-neighbours');
