@@ -276,10 +276,17 @@ export async function openPage({
     // A list is led by keys; a click would open it.
     if (isList) return press(value);
     await click(id);
-    await control('a');
-    // As a paste does. Stories by keyboard press their keys one by one, and *restless* asks fields of every key.
-    if (value === '') await press(Key.BACK_SPACE);
-    else await devtools.sendDevToolsCommand('Input.insertText', { text: value });
+    // As a paste does, in one step: a field may be drawn anew at any time. Stories by keyboard press their keys one by one,
+    // and *restless* asks fields of every key.
+    await asked<boolean>(
+      id,
+      `element.focus();
+       element.select();
+       const value = ${JSON.stringify(value)};
+       document.execCommand(value ? 'insertText' : 'delete', false, value);
+       return element.value === value ? { answer: true } : { saw: 'it holds ' + element.value };`,
+      `it does not take “${value}”`,
+    );
   };
   const openPaths = async (...paths: readonly string[]) => {
     await (await driver.findElement(find('open-files'))).sendKeys(paths.map((p) => resolve(p)).join('\n'));

@@ -11,9 +11,8 @@ after(() => page?.close());
 
 const boxText = async () => {
   await page.click('view-text');
-  return page.driver.executeScript<string>(
-    `return document.querySelector('[data-testid="text-box.gate"]').value`,
-  );
+  await page.get('text-box.gate');
+  return page.ask<string>(`document.querySelector('[data-testid="text-box.gate"]').value`);
 };
 describe('First light', () => {
   it('takes a box from its carton to proven internet, kept and saved', async () => {
@@ -152,8 +151,7 @@ describe('the text', () => {
   it('survives a reload in mid-edit, with its undo, and counts as last readable meanwhile', async () => {
     await page.fresh();
     await page.click('slab-studio');
-    const field = await page.get('statement');
-    await field.click();
+    await page.click('statement');
     await page.control(Key.END);
     await page.press(', leends .2');
     await page.sees('statement-fault', /expected a clause of interface/);
