@@ -238,26 +238,35 @@ export async function openPage({
   const mouse = (type: string, [x, y]: readonly [number, number], more: object = {}) =>
     devtools.sendDevToolsCommand('Input.dispatchMouseEvent', { type, x, y, ...more });
   const click = async (id: string) => {
-    // As a person does: it is brought into view, and pressed once it stands still and nothing lies over it.
-    const at = await asked<readonly [number, number]>(
-      id,
-      `if (element.disabled) return { saw: 'it is not enabled' };
-       const middle = () => {
-         const box = element.getClientRects()[0];
-         return box ? [box.left + box.width / 2, box.top + box.height / 2] : [-1, -1];
-       };
-       const over = ([x, y]) => document.elementFromPoint(x, y);
-       const isMet = (at) => element.contains(over(at) ?? document);
-       if (!isMet(middle())) element.scrollIntoView({ behavior: 'instant', block: 'center', inline: 'nearest' });
-       const at = middle();
-       await rest(40);
-       if (String(at) !== String(middle())) return { saw: 'it moves' };
-       return isMet(at) ? { answer: at } : { saw: 'something lies over it: ' + over(at)?.outerHTML.slice(0, 200) };`,
-      'it cannot be clicked',
-    );
-    await mouse('mouseMoved', at);
-    await mouse('mousePressed', at, { button: 'left', buttons: 1, clickCount: 1 });
-    await mouse('mouseReleased', at, { button: 'left', buttons: 0, clickCount: 1 });
+    for (let tries = 0; tries < 10; tries++) {
+      // As a person does: it is brought into view, and pressed once it stands still and nothing lies over it.
+      const at = await asked<readonly [number, number]>(
+        id,
+        `if (element.disabled) return { saw: 'it is not enabled' };
+         const middle = () => {
+           const box = element.getClientRects()[0];
+           return box ? [box.left + box.width / 2, box.top + box.height / 2] : [-1, -1];
+         };
+         const over = ([x, y]) => document.elementFromPoint(x, y);
+         const isMet = (at) => element.contains(over(at) ?? document);
+         if (!isMet(middle())) element.scrollIntoView({ behavior: 'instant', block: 'center', inline: 'nearest' });
+         const at = middle();
+         await rest(40);
+         if (String(at) !== String(middle())) return { saw: 'it moves' };
+         if (!isMet(at)) return { saw: 'something lies over it: ' + over(at)?.outerHTML.slice(0, 200) };
+         // Whether it hears of it: what is drawn anew in between has the hand miss it.
+         window.heard = false;
+         element.addEventListener('click', () => (window.heard = true), { capture: true, once: true });
+         return { answer: at };`,
+        'it cannot be clicked',
+      );
+      await mouse('mouseMoved', at);
+      await mouse('mousePressed', at, { button: 'left', buttons: 1, clickCount: 1 });
+      await mouse('mouseReleased', at, { button: 'left', buttons: 0, clickCount: 1 });
+      // Where the page was left by it, nobody is there to ask.
+      if (await ask<boolean>('window.heard ?? true').catch(() => true)) return;
+    }
+    throw new Error(`${id} is missed again and again`);
   };
   const all = (id: string) => driver.findElements(find(id));
   const press = (...keys: string[]) =>
