@@ -13,7 +13,7 @@ export default ts.config(
   prettier,
   svelte.configs.prettier,
   {
-    languageOptions: { globals: { ...globals.browser, ...globals.node, ...globals.mocha } },
+    languageOptions: { globals: globals.browser },
     rules: {
       'no-undef': 'off',
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],

@@ -66,6 +66,7 @@ export interface PppTerms {
   readonly identifier?: bigint;
 }
 
+/** What a link asks of the host that it ends on. */
 export interface PppSide {
   /** Sends a PPP frame. */
   send(frame: Uint8Array, mark?: number): void;
@@ -77,6 +78,7 @@ export interface PppSide {
   down(why: PppFailure): void;
 }
 
+/** Why a link ended: its login was refused, nobody answered, or one end ended it. */
 export type PppFailure = 'refused' | 'silence' | 'ended';
 
 /** What one end says to a wish of the other. */

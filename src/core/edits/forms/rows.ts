@@ -80,6 +80,7 @@ export function rowFrom(field: Field, option: Option, values: Values): Row | und
   return text === undefined ? undefined : { option, values, text: each ? (values[each.key] ?? '') : text };
 }
 
+/** The changes that were asked for, or why the statement could not be read after them. */
 export type Tried =
   | { readonly ok: true; readonly changes: readonly FileChange[] }
   | { readonly ok: false; readonly fault: ReadProblem };
