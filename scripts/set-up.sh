@@ -4,6 +4,6 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 stamp=node_modules/.gate-lock
 if [ ! -f "$stamp" ] || ! cmp -s package-lock.json "$stamp"; then
-  npm ci
+  npm ci --no-audit --no-fund --prefer-offline
   cp package-lock.json "$stamp"
 fi

@@ -8,7 +8,7 @@ import type { Site } from '#core/site';
 import { anyBrokenSite, changed, howMany, reachFrom, reachOf, seedOr, siteFrom } from '#core/testkit';
 import { mendText } from '#words';
 
-const SITES = howMany(16, 60);
+const SITES = howMany(10, 60);
 
 const errorsOf = (findings: readonly Finding[]): Map<string, number> => {
   const out = new Map<string, number>();

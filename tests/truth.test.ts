@@ -343,7 +343,7 @@ passage lab > any: allow
           }
         },
       ),
-      { numRuns: howMany(36, 120), seed: 20261125 },
+      { numRuns: howMany(14, 120), seed: 20261125 },
     );
   });
 });

@@ -67,7 +67,7 @@ const places: readonly [string, () => Promise<void>][] = [
       await page.say('port forward');
       await page.click('wants-button');
       await page.press(Key.ESCAPE);
-      await page.driver.executeScript('document.activeElement?.blur()');
+      await page.blur();
       await page.press('/');
       await page.fill('say', 'studio lends .50-.99');
     },
@@ -76,7 +76,7 @@ const places: readonly [string, () => Promise<void>][] = [
     'keys and words',
     async () => {
       await page.press(Key.ESCAPE);
-      await page.driver.executeScript('document.activeElement?.blur()');
+      await page.blur();
       await page.press('?');
       await page.get('glossary');
     },

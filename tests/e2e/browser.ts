@@ -2,18 +2,21 @@
 import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { Builder, By, Key, logging, until } from 'selenium-webdriver';
+import { Builder, By, Key, logging } from 'selenium-webdriver';
 import type { WebDriver, WebElement } from 'selenium-webdriver';
 import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js';
 import { serve } from './serve';
 
-export { By, Key, until };
+export { By, Key };
 
 /** How long a test waits for what must come, in ms: to catch a hang. A busy machine is not a fault. */
 export const PATIENCE = 600_000;
 
-/** The crossing once its way is found. */
-export const CALM = By.css('[data-testid="crossing"][aria-busy="false"]');
+/** All elements with a test id, as an expression in the page. */
+export const marked = (id: string): string => `document.querySelectorAll('[data-testid="${id}"]')`;
+
+/** Whether the crossing's way is found, as an expression in the page. */
+export const CALM = `!!document.querySelector('[data-testid="crossing"][aria-busy="false"]')`;
 
 /** What an element shows, as a reader has it: cells of a row stand apart, lines have no edges. */
 const TEXT = `element.innerText.replace(/\\t/g, ' ').replace(/ *\\n\\s*/g, '\\n').trim()`;
@@ -24,22 +27,30 @@ export interface Page {
   readonly downloads: string;
   /** The element with this test id, once it is there and shown. */
   get(id: string): Promise<WebElement>;
-  /** All elements with this test id that are there now. */
-  all(id: string): Promise<WebElement[]>;
+  /** How many elements with this test id are there now. */
+  count(id: string): Promise<number>;
   click(id: string): Promise<void>;
   /** Replaces what a field holds. */
   fill(id: string, text: string): Promise<void>;
   text(id: string): Promise<string>;
+  /** What a field holds. */
+  value(id: string): Promise<string>;
   /** What an expression is in the page: plain data. */
   ask<T>(expression: string): Promise<T>;
   /** Waits until the test id's text fits. */
   sees(id: string, pattern: RegExp): Promise<string>;
+  /** Waits until an expression is true in the page, such as one of elements by `marked`. */
+  holds(expression: string, what: string): Promise<void>;
+  /** Waits until no element has this test id. */
+  gone(id: string): Promise<void>;
   /** Waits until what is to be drawn is drawn and the page has nothing to do. */
   settled(): Promise<void>;
   /** Leaves the page and clears what the browser stored for it. */
   forget(): Promise<void>;
   /** Opens the page as a new visitor would: nothing is stored. */
   fresh(): Promise<void>;
+  /** Leaves whatever has the focus. */
+  blur(): Promise<void>;
   /** Presses keys where the focus is. */
   press(...keys: string[]): Promise<void>;
   /** Writes a line on the say line and enters it; `write` waits until it is written. */
@@ -67,20 +78,48 @@ export interface Page {
   crash(): Promise<void>;
 }
 
-/** All texts that the database holds, asked by a connection of its own. */
-export const kept = (page: Page): Promise<string[]> =>
-  page.driver.executeAsyncScript<string[]>(`
-    const done = arguments[arguments.length - 1];
+/** A site as the browser keeps it, as far as stories ask. */
+export interface KeptSite {
+  readonly id: string;
+  readonly files: readonly { readonly name: string; readonly text: string }[];
+  readonly undo: readonly unknown[];
+}
+
+/** All sites that the database holds, asked by a connection of its own; none where there is no database yet. */
+export const keptSites = (page: Page): Promise<KeptSite[]> =>
+  page.ask(`new Promise((done) => {
     const request = indexedDB.open('jolly-gate');
     request.onerror = () => done([]);
     request.onsuccess = () => {
-      const all = request.result.transaction('sites').objectStore('sites').getAll();
-      all.onsuccess = () => {
-        request.result.close();
-        done(all.result.flatMap((site) => site.files.map((file) => file.text)));
-      };
+      const base = request.result;
+      const end = (sites) => (base.close(), done(sites));
+      if (!base.objectStoreNames.contains('sites')) return end([]);
+      const all = base.transaction('sites').objectStore('sites').getAll();
+      all.onsuccess = () => end(all.result);
     };
-  `);
+  })`);
+
+/** The site that is open, as it is kept. */
+export async function keptOpen(page: Page): Promise<KeptSite | undefined> {
+  const id = await page.ask<string | null>(`localStorage.getItem('jolly-gate site')`);
+  return (await keptSites(page)).find((site) => site.id === id);
+}
+
+/** All texts that are kept. */
+export const kept = async (page: Page): Promise<string[]> =>
+  (await keptSites(page)).flatMap((site) => site.files.map((file) => file.text));
+
+/** Waits until the texts of the open site, as they are kept, have all these pieces. */
+export const keeps = (page: Page, ...pieces: readonly (string | RegExp)[]): Promise<unknown> =>
+  page.driver.wait(
+    async () => {
+      const text = (await keptOpen(page))?.files.map((f) => f.text).join('\n') ?? '';
+      const flat = text.replace(/\s+/g, ' ');
+      return pieces.every((p) => (typeof p === 'string' ? flat.includes(p) : p.test(flat)));
+    },
+    PATIENCE,
+    `the site lacks one of ${pieces.join(' · ')}`,
+  );
 
 /** The processes of the browser that works in this profile. */
 function browsersIn(profile: string): number[] {
@@ -137,7 +176,8 @@ export async function openPage({
     '--disable-background-networking',
     '--disable-component-update',
     '--disable-sync',
-    '--disable-features=BackForwardCache',
+    // Drop-down lists of an address bar that nobody uses are pages of their own.
+    '--disable-features=BackForwardCache,WebUIOmniboxPopup,WebUIOmniboxAimPopup',
     '--disable-dev-shm-usage',
     '--force-prefers-reduced-motion',
     `--user-data-dir=${profile}`,
@@ -197,26 +237,22 @@ export async function openPage({
     return result.value;
   };
   /**
-   * Has the page wait until a shown element has an answer.
-   * @param probe The body of an asynchronous function, given `element` and `rest`: answers `{ answer }`, or `{ saw }`, what is in the way.
+   * Has the page wait until it has an answer.
+   * @param probe The body of an asynchronous function, given `rest`: answers `{ answer }`, or `{ saw }`, what is in the way.
    */
-  const asked = async <T>(id: string, probe: string, what: string): Promise<T> => {
+  const asking = async <T>(probe: string, what: string): Promise<T> => {
     const end = Date.now() + PATIENCE;
     const expression = `(async () => {
       const rest = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
-      const answerOf = async (element) => { ${probe} };
-      let saw = 'it is not there';
+      const look = async () => { ${probe} };
+      let got;
       for (let n = 0; n < 40; n++) {
-        const element = document.querySelector('[data-testid=${JSON.stringify(id)}]');
-        if (element) {
-          const isShown = element.checkVisibility({ opacityProperty: true, visibilityProperty: true });
-          const got = isShown && element.getClientRects().length ? await answerOf(element) : { saw: 'it is hidden' };
-          if (got.answer !== undefined) return got;
-          saw = got.saw;
-        }
+        // What is not there yet has no properties.
+        got = await look().catch((error) => ({ saw: String(error) }));
+        if (got.answer !== undefined) break;
         await rest(50);
       }
-      return { saw };
+      return got;
     })()`;
     let saw = '';
     while (Date.now() < end) {
@@ -228,13 +264,32 @@ export async function openPage({
       if (got.answer !== undefined) return got.answer;
       saw = got.saw;
     }
-    throw new Error(`${id}: ${what}; ${saw}`);
+    throw new Error(`waited ${PATIENCE / 1000} s: ${what}; ${saw}`);
   };
+  /** The same of a shown element: `probe` is given `element`, too. */
+  const asked = <T>(id: string, probe: string, what: string): Promise<T> =>
+    asking(
+      `const element = ${marked(id)}[0];
+       if (!element) return { saw: 'it is not there' };
+       const isShown = element.checkVisibility({ opacityProperty: true, visibilityProperty: true });
+       if (!isShown || !element.getClientRects().length) return { saw: 'it is hidden' };
+       ${probe}`,
+      `${id}: ${what}`,
+    );
+  const holds = async (expression: string, what: string) =>
+    void (await asking<boolean>(
+      `return ${expression} ? { answer: true } : { saw: 'it does not hold: ' + ${JSON.stringify(expression)} };`,
+      what,
+    ));
+  const gone = (id: string) => holds(`${marked(id)}.length === 0`, `${id} stays`);
+  const count = (id: string) => ask<number>(`${marked(id)}.length`);
+  const blur = () => ask<void>('document.activeElement?.blur()');
   const get = async (id: string) => {
     await asked(id, 'return { answer: true };', 'it is not shown');
     return driver.findElement(find(id));
   };
   const text = (id: string) => asked<string>(id, `return { answer: ${TEXT} };`, 'it is not shown');
+  const value = (id: string) => asked<string>(id, 'return { answer: element.value };', 'it is not shown');
   const mouse = (type: string, [x, y]: readonly [number, number], more: object = {}) =>
     devtools.sendDevToolsCommand('Input.dispatchMouseEvent', { type, x, y, ...more });
   const click = async (id: string) => {
@@ -268,7 +323,6 @@ export async function openPage({
     }
     throw new Error(`${id} is missed again and again`);
   };
-  const all = (id: string) => driver.findElements(find(id));
   const press = (...keys: string[]) =>
     driver
       .actions()
@@ -302,7 +356,7 @@ export async function openPage({
     await (await get('open-new')).click();
   };
   const say = async (line: string) => {
-    await driver.executeScript('document.activeElement?.blur()');
+    await blur();
     await press('/');
     await fill('say', line);
     await press(Key.ENTER);
@@ -312,20 +366,21 @@ export async function openPage({
     origin,
     downloads,
     get,
-    all,
+    count,
+    holds,
+    gone,
+    blur,
     fill,
     press,
     say,
     write: async (line) => {
       await say(line);
-      await driver.wait(async () => (await all('say')).length === 0, PATIENCE, `not written: ${line}`);
+      await holds(`${marked('say')}.length === 0`, `not written: ${line}`);
     },
     tries: async (what = 'try') => {
-      await driver.wait(until.elementLocated(CALM), PATIENCE, 'no crossing is found');
-      for (const box of await all('overrule')) if (!(await box.isSelected())) await box.click();
-      const button = await get(what);
-      await driver.wait(until.elementIsEnabled(button), PATIENCE, 'it cannot be tried');
-      await button.click();
+      await holds(CALM, 'no crossing is found');
+      await ask<void>(`${marked('overrule')}.forEach((box) => box.checked || box.click())`);
+      await click(what);
     },
     open: (files) =>
       openPaths(
@@ -339,6 +394,7 @@ export async function openPage({
     ask,
     click,
     text,
+    value,
     sees: (id, pattern) =>
       asked<string>(
         id,

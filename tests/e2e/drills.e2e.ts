@@ -2,7 +2,7 @@
 import { expect } from 'chai';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { CALM, PATIENCE, openPage } from './browser';
+import { CALM, PATIENCE, marked, openPage } from './browser';
 import type { Page } from './browser';
 
 let page: Page;
@@ -60,22 +60,19 @@ describe('a live box', () => {
       ['199, answers ping', '199, answers ping ssh'],
     );
     await page.sees('crossing', /At laptop: set 10\.61\.20\.10\/24/);
-    expect(await page.all('lockout')).to.have.length(0);
+    expect(await page.count('lockout')).to.equal(0);
     // Each step that is told to the box is tried and stays; what is to be done at the desk is done there.
     const says = () => page.text('change');
     for (;;) {
       // What can be done is there once the way is found anew.
-      await page.driver.wait(
-        async () => (await page.driver.findElements(CALM)).length > 0 || /No difference/.test(await says()),
-        PATIENCE,
+      await page.holds(
+        `${CALM} || /No difference/.test(${marked('change')}[0].innerText)`,
         'no crossing is found',
       );
       const before = await says();
       if (before.includes('No difference')) break;
-      const [desk] = await page.all('at-desk');
-      // Drawn anew meanwhile, it is looked for again.
-      if (desk) await desk.click().catch(() => undefined);
-      else if ((await page.all('try-step-1')).length) {
+      if (await page.count('at-desk')) await page.click('at-desk');
+      else if (await page.count('try-step-1')) {
         await page.tries('try-step-1');
         await page.sees('knock', /laptop is answered at/);
         await page.click('stay');
@@ -88,7 +85,7 @@ describe('a live box', () => {
   it('foresees for a management interface turned into a tag where the cable has to go', async () => {
     await differs(['on p8', 'on p8 tag 99'], ['199, answers ping', '199, answers ping https']);
     await page.sees('crossing', /move the cable to p2 in place of wheel, then set 10\.61\.20\.10\/24/);
-    expect(await page.all('lockout')).to.have.length(0);
+    expect(await page.count('lockout')).to.equal(0);
   });
 
   it('refuses to lose its last login unless that is overruled by name', async () => {
@@ -164,9 +161,9 @@ describe('a live box', () => {
       /interface studio was changed on both sides[\s\S]*\.50-\.199[\s\S]*\.50-\.150[\s\S]*\.60-\.99/,
     );
     await page.click('take-theirs-0');
-    await page.driver.wait(async () => !(await page.all('clash-0')).length, PATIENCE, 'it clashes still');
+    await page.gone('clash-0');
     await page.click('adopt');
-    await page.driver.wait(async () => !(await page.all('drift')).length, PATIENCE, 'it differs still');
+    await page.gone('drift');
     await page.sees('box-state', /draft differs in 1/);
     await page.tries();
     await page.click('stay');

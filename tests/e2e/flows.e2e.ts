@@ -12,7 +12,7 @@ after(() => page?.close());
 const boxText = async () => {
   await page.click('view-text');
   await page.get('text-box.gate');
-  return page.ask<string>(`document.querySelector('[data-testid="text-box.gate"]').value`);
+  return page.value('text-box.gate');
 };
 describe('First light', () => {
   it('takes a box from its carton to proven internet, kept and saved', async () => {
@@ -61,11 +61,7 @@ describe('the demo', () => {
     await page.click('findings-button');
     for (const code of ['lends-covers-box', 'names-unanswered', 'uplink-unwatched']) {
       await page.click(`mend-${code}`);
-      await page.driver.wait(
-        async () => (await page.all(`mend-${code}`)).length === 0,
-        PATIENCE,
-        `${code} stays`,
-      );
+      await page.gone(`mend-${code}`);
     }
     await page.sees('desks', /\d+ of \d+ open a page; kilns, guests may not/);
     await page.sees('desks', /visitors reaches internet/);
@@ -164,9 +160,9 @@ describe('the text', () => {
     await page.sees('slab-studio', /studio/);
     expect(await boxText()).to.contain('answers ping dns, leends .2');
     await page.sees('ladder-fibre', /seen outside/);
-    await page.driver.executeScript('document.activeElement?.blur()');
+    await page.blur();
     for (let i = 0; i < 20 && /leends/.test(await boxText()); i++) {
-      await page.driver.executeScript('document.activeElement?.blur()');
+      await page.blur();
       await page.control('z');
     }
     expect(await boxText()).to.not.contain('leends');

@@ -1,5 +1,5 @@
 /** A person's hand at the page: the same task by pointer alone, or by keyboard alone, with its acts counted. */
-import { By, Key, PATIENCE } from './browser';
+import { By, Key, PATIENCE, marked } from './browser';
 import type { Page } from './browser';
 
 /** The views in the order of their keys. */
@@ -65,12 +65,8 @@ export class Hand {
       await this.page.get('wants-sieve');
       this.acts++;
       await this.page.press(words);
-      await this.page.driver.wait(
-        async () =>
-          (await this.page.driver
-            .findElement(By.css('[role=option][aria-selected=true]'))
-            .getAttribute('data-testid')) === `want-${id}`,
-        PATIENCE,
+      await this.page.holds(
+        `document.querySelector('[role=option][aria-selected=true]')?.dataset.testid === 'want-${id}'`,
         `“${words}” does not lead to ${id}`,
       );
       await this.keys(Key.ENTER);
@@ -80,19 +76,21 @@ export class Hand {
 
   /** Puts a value into a field of the form, or of the sheet. */
   async put(id: string, value: string): Promise<void> {
-    const field = await this.page.get(id);
-    const isList = (await field.getTagName()) === 'select';
+    await this.page.get(id);
+    const field = `${marked(id)}[0]`;
+    const option = `${field}.querySelector('option[value="${value}"]')`;
+    const isList = await this.page.ask<boolean>(`${field}.tagName === 'SELECT'`);
     if (this.way === 'pointer') {
       await this.click(id);
       if (isList) {
         this.acts++;
-        await field.findElement(By.css(`option[value="${value}"]`)).click();
+        await (await this.page.get(id)).findElement(By.css(`option[value="${value}"]`)).click();
         return;
       }
     } else await this.tabTo(id);
     this.acts++;
     if (isList) {
-      const text = await field.findElement(By.css(`option[value="${value}"]`)).getText();
+      const text = await this.page.ask<string>(`${option}.text`);
       await this.page.press(text.slice(0, 12));
     } else {
       await this.page.control('a');
@@ -104,22 +102,16 @@ export class Hand {
   async write(): Promise<void> {
     if (this.way === 'pointer') await this.click('making-write');
     else await this.keys(Key.ENTER);
-    await this.page.driver.wait(
-      async () => (await this.page.all('maker')).length === 0,
-      PATIENCE,
-      'the form is not written',
-    );
+    await this.page.gone('maker');
   }
 
   /** Presses a button that says what comes next. */
   async go(id: string): Promise<void> {
-    const button = await this.page.get(id);
-    await this.page.driver.wait(() => button.isEnabled(), PATIENCE, `${id} is not enabled`);
+    await this.page.get(id);
+    const button = `${marked(id)}[0]`;
+    await this.page.holds(`!${button}.disabled`, `${id} is not enabled`);
     if (this.way === 'pointer') return this.click(id);
-    const leads = await button.findElements(
-      By.xpath("self::*[contains(@class, 'btn-primary')][ancestor::*[@data-testid='first-light']]"),
-    );
-    if (leads.length) {
+    if (await this.page.ask<boolean>(`${button}.matches('[data-testid="first-light"] .btn-primary')`)) {
       this.acts++;
       return this.page.control(Key.ENTER);
     }
@@ -131,7 +123,7 @@ export class Hand {
   async view(name: (typeof VIEWS)[number]): Promise<void> {
     if (this.way === 'pointer') return this.click(`view-${name}`);
     const key = String(VIEWS.indexOf(name) + 1);
-    await this.page.driver.executeScript('document.activeElement?.blur()');
+    await this.page.blur();
     await this.keys(key);
   }
 }

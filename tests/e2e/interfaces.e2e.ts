@@ -2,7 +2,7 @@
 import { expect } from 'chai';
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { By, Key, openPage } from './browser';
+import { By, Key, PATIENCE, keptSites, marked, openPage } from './browser';
 import type { Page } from './browser';
 
 let page: Page;
@@ -36,9 +36,7 @@ const begin = async () => {
 };
 const text = async () => {
   await page.click('view-text');
-  return page.driver.executeScript<string>(
-    `return document.querySelector('[data-testid="text-bare.gate"]').value`,
-  );
+  return page.value('text-bare.gate');
 };
 const LINE =
   'interface line: on p1, zone world, address 198.51.100.18/29, also .19-.22, gateway .17, answers ping, guard';
@@ -56,11 +54,7 @@ const builtRight = async () => {
 
 describe('a trunk of four VLANs, a bridge, and a block of five addresses', () => {
   const focused = (what: string) =>
-    page.driver.wait(
-      () => page.driver.executeScript<boolean>(`return document.activeElement${what}`),
-      5000,
-      `the focus is not where it should be: ${what}`,
-    );
+    page.holds(`document.activeElement${what}`, 'the focus is not where it should be');
   /** Says a line, and takes it. */
   const write = async (line: string) => {
     await page.press('/');
@@ -68,14 +62,14 @@ describe('a trunk of four VLANs, a bridge, and a block of five addresses', () =>
     await focused(`?.dataset.testid === 'say'`);
     await page.control('a');
     await page.press(line, Key.ENTER);
-    await page.driver.wait(async () => (await page.all('say')).length === 0, 5000, `${line} was not taken`);
+    await page.gone('say');
     // The keyboard is back on the board by itself.
     await focused(`?.dataset.at !== undefined`);
   };
 
   it('by keyboard alone', async () => {
     await begin();
-    await page.driver.executeScript('document.activeElement?.blur()');
+    await page.blur();
     // From nowhere an arrow begins at the first crossing, world on p1.
     await page.press(Key.ARROW_DOWN);
     await write(LINE);
@@ -133,7 +127,7 @@ describe('cables', () => {
   });
 
   it('a circuit is plugged into another port by keys, and a cut is a drill that writes nothing', async () => {
-    await page.driver.executeScript(`document.querySelector('[data-at="head/p2"]').focus()`);
+    await page.ask(`document.querySelector('[data-at="head/p2"]').focus()`);
     await page.press('m', Key.ARROW_RIGHT, Key.ARROW_RIGHT, Key.ARROW_RIGHT);
     await page.sees('move-preview', /writes\s+circuit harbourline: at p5/);
     await page.press(Key.ESCAPE);
@@ -176,14 +170,14 @@ describe('many at once', () => {
     await page.get('slab-shop-2');
     await page.sees('notice', /Pasted 3 statements; names that were taken: shop is shop-2/);
     await page.control('z');
-    await page.driver.wait(async () => (await page.all('slab-shop-2')).length === 0, 5000);
+    await page.gone('slab-shop-2');
   });
 
   it('are filtered by typing, and what is wrong and hidden is told', async () => {
     await page.press(Key.ESCAPE);
     await page.fill('filter', 'studio');
     await page.sees('filter-says', /2 of 10[\s\S]*2\s*errors[\s\S]*hidden/);
-    expect(await page.all('slab-tills')).to.have.length(0);
+    expect(await page.count('slab-tills')).to.equal(0);
     await page.press(Key.ESCAPE);
     await page.get('slab-tills');
   });
@@ -234,7 +228,7 @@ describe('ready sites', () => {
     await page.sees('pipe-mast', /resting/);
     await page.click('view-board');
     // A router without its way back is told, and mended.
-    await page.driver.executeScript('document.activeElement?.blur()');
+    await page.blur();
     await page.write('old-halls gateway 10.61.139.3');
     await page.click('findings-button');
     await page.sees(
@@ -260,7 +254,7 @@ describe('ready sites', () => {
     await page.click('export');
     const named = () =>
       readdirSync(page.downloads).find((f) => /^nine-pppoe-[\d-]+\.nine-pppoe\.gate$/.test(f));
-    await page.driver.wait(() => named() !== undefined, 5000);
+    await page.driver.wait(() => named() !== undefined, PATIENCE);
     const file = join(page.downloads, named()!);
     const exported = readFileSync(file, 'utf8');
     expect(exported).to.contain('user "kiln@example", zone world').and.contain('pppoe "kiln@example" ""');
@@ -272,26 +266,19 @@ describe('ready sites', () => {
     const site = readFileSync('tests/corpus/sites/nine-pppoe.gate', 'utf8');
     // In quotes, as JSON writes them: the demo's clay is no secret.
     const secret = JSON.stringify(/secret ("[^"]+")/.exec(site)![1]!).slice(1, -1);
-    const kept = () =>
-      page.driver.executeAsyncScript<string>(
-        `const end = arguments[0];
-        const open = indexedDB.open('jolly-gate');
-        open.onsuccess = () => {
-          const all = open.result.transaction('sites').objectStore('sites').getAll();
-          all.onsuccess = () => { open.result.close(); end(JSON.stringify(all.result) + JSON.stringify({ ...localStorage })); };
-        };`,
-      );
+    const kept = async () =>
+      JSON.stringify(await keptSites(page)) + (await page.ask<string>('JSON.stringify({ ...localStorage })'));
     await page.fresh();
     await openFile('tests/corpus/sites/nine-pppoe.gate');
     await page.sees('ladder-line', /203\.0\.113\.7/);
     await openFile('tests/corpus/sites/nine-tables.gate');
     await page.sees('desks', /2 of 2 open a page/);
-    await page.driver.wait(async () => (await kept()).includes(secret), 5000);
+    await page.driver.wait(async () => (await kept()).includes(secret), PATIENCE);
     await page.driver.findElement(By.css('header button[aria-expanded]')).click();
     // By the driver: while the browser asks, the page answers nothing.
     await (await page.get('forget-secrets')).click();
     await page.driver.switchTo().alert().accept();
-    await page.driver.wait(async () => !(await kept()).includes(secret), 5000);
+    await page.driver.wait(async () => !(await kept()).includes(secret), PATIENCE);
     expect(await kept(), 'nothing else went').to.contain('user \\"kiln@example\\"');
   });
 });
@@ -302,34 +289,22 @@ describe('the text in its editor', () => {
     await page.sees('desks', /open a page/);
     await page.click('slab-tills');
     await page.click('to-text');
-    const inside = async (css: string) => {
-      const root = await (await page.get('text-box.gate')).getShadowRoot();
-      return root.findElements(By.css(css));
-    };
-    await page.driver.wait(async () => (await inside('.cm-activeLine')).length > 0, 5000);
-    expect((await inside('.cm-lint-marker-error')).length).to.be.greaterThan(0);
+    /** How many of these the editor, which has a tree of its own, shows. */
+    const inside = (css: string) =>
+      `${marked('text-box.gate')}[0].shadowRoot.querySelectorAll('${css}').length`;
+    await page.holds(inside('.cm-activeLine'), 'no line is the one to write in');
+    await page.holds(`${inside('.cm-lint-marker-error')} > 0`, 'nothing is marked');
     await page.control(Key.END);
     await page.press(Key.ENTER, 'interface lab: on p7, zone st');
-    await page.driver.wait(
-      async () => (await inside('.cm-tooltip-autocomplete')).length > 0,
-      5000,
-      'no offer',
-    );
+    await page.holds(inside('.cm-tooltip-autocomplete'), 'no offer');
     // The editor takes no key for an offer that has stood for less than 75 ms: nobody has read it yet.
     await page.driver.sleep(200);
     await page.press(Key.TAB);
-    const value = () =>
-      page.driver.executeScript<string>(
-        `return document.querySelector('[data-testid="text-box.gate"]').value`,
-      );
+    const value = () => page.value('text-box.gate');
     expect(await value()).to.match(/interface lab: on p7, zone (storefront|studio|stewards)/);
     await page.click('fold-zone-studio');
-    await page.driver.wait(
-      async () => (await inside('.cm-foldPlaceholder')).length > 1,
-      5000,
-      'nothing folded',
-    );
-    await page.driver.executeScript(`document.querySelector('[data-testid="text-box.gate"]').click()`);
+    await page.holds(`${inside('.cm-foldPlaceholder')} > 1`, 'nothing folded');
+    await page.ask(`${marked('text-box.gate')}[0].click()`);
     await page.control('z');
     await page.click('view-board');
     await page.get('slab-studio');

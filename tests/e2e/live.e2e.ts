@@ -4,7 +4,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import { createServer, request } from 'node:http';
 import { noField } from '../../src/lib/server/practice/field';
 import { TIME_IS_OVER } from '../live/field';
-import { By, PATIENCE, openPage } from './browser';
+import { marked, openPage } from './browser';
 import { BOX, WIRING, linkOf } from './practice';
 import type { Page } from './browser';
 
@@ -24,16 +24,6 @@ const console_ = (line: string, at = 'box'): void => {
 const boxPid = (): string => {
   const line = `for p in $(ip netns pids ${spaceOf('box')}); do grep -q '^NSpid:.*[[:space:]]1$' /proc/$p/status && echo $p && break; done`;
   return spawnSync('sh', ['-c', line], { encoding: 'utf8' }).stdout.trim();
-};
-/** Waits until something holds; how long that took, seconds. */
-const until = async (holds: () => Promise<boolean>, what: string): Promise<number> => {
-  const begun = Date.now();
-  await page.driver.wait(holds, PATIENCE, `waited ${PATIENCE / 1000} s for: ${what}`);
-  return (Date.now() - begun) / 1000;
-};
-const says = async (id: string, pattern: RegExp) => {
-  const [first] = await page.all(id);
-  return first !== undefined && pattern.test(await first.getText().catch(() => ''));
 };
 /** Puts the draft on trial, whatever stands in the way of it: as long as may be, since a test says when its time is over. */
 const tryDraft = async () => {
@@ -83,7 +73,7 @@ describe('a live box in the page', function () {
     await tryDraft();
     await page.sees('countdown', /[1-9]\d?:\d\d/);
     await page.sees('knocks', /✓ 10\.61\.99\.1 lets a new connection in/);
-    await until(async () => says('live-fibre', /passes/), 'the ladder passes');
+    await page.sees('live-fibre', /passes/);
     await page.click('stay');
     await page.sees('box-state', /not saved/);
     await page.click('save');
@@ -94,11 +84,9 @@ describe('a live box in the page', function () {
     await page.click('view-state');
     await page.sees('live-fibre', /passes/);
     await page.click('hand-p1');
-    const dark = await until(async () => says('live-fibre', /no carrier/), 'the cable is seen pulled');
+    await page.sees('live-fibre', /no carrier/);
     await page.click('hand-p1');
-    const light = await until(async () => says('live-fibre', /passes/), 'the ladder passes');
-    // Looks are 0.7 s apart. How fast this machine is decides no test; `npm run measure:live` has figures.
-    console.log(`    seen dark after ${dark.toFixed(1)} s, light again after ${light.toFixed(1)} s`);
+    await page.sees('live-fibre', /passes/);
   });
 
   it('shows what the box knows, each row with its statement, asks its kernel, and pings from it', async () => {
@@ -137,7 +125,7 @@ describe('a live box in the page', function () {
     await page.click('overrule-lockout');
     await page.sees('knocks', /✕ 10\.61\.99\.1 lets no new connection in/);
     timeIsOver();
-    await until(async () => says('box-state', /draft differs/), 'it has gone back');
+    await page.sees('box-state', /draft differs/);
     await page.sees('live-chip', /s ago/);
     await page.control('z');
     await page.sees('box-state', /all agree/);
@@ -194,7 +182,7 @@ describe('a live box in the page', function () {
     await page.sees('their-trial', /Somebody else began this trial/);
     expect(await (await page.get('stay')).isEnabled()).to.equal(false);
     timeIsOver();
-    await until(async () => (await page.all('countdown')).length === 0, 'the trial is over');
+    await page.gone('countdown');
     await page.sees('box-state', /not saved|all agree/);
   });
 
@@ -281,11 +269,8 @@ describe('a live box in the page', function () {
     await page.stopServer();
     await page.sees('live-chip', /no answer \d/);
     await page.startServer();
-    await page.driver.wait(
-      async () =>
-        (await page.driver.findElements(By.css('[data-testid="live-chip"][title*="started anew"]'))).length >
-        0,
-      PATIENCE,
+    await page.holds(
+      `/started anew/.test(${marked('live-chip')}[0]?.title)`,
       'nobody says that the server was started anew',
     );
     // The page without live boxes works as before.
@@ -319,7 +304,7 @@ describe('a live box in the page', function () {
     await page.click('try');
     await page.sees('countdown', /^[12]:\d\d$/);
     await page.sees('knocks', /✓ 10\.61\.99\.1 lets a new connection in/);
-    await until(async () => says('checks', /live[\s\S]*passes/), 'the live checks pass');
+    await page.sees('checks', /live[\s\S]*passes/);
     await page.click('stay');
     await page.click('save-finish');
     await page.sees('box-state', /all agree/);

@@ -57,7 +57,7 @@ try {
   await page.get('ruler-studio');
   await calm();
   await to('subnets');
-  await page.driver.executeScript('document.activeElement?.blur()');
+  await page.blur();
   await page.control('z');
   await page.click('view-passage');
   await page.click('focus-studio');

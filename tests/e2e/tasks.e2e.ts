@@ -3,7 +3,7 @@ import { expect } from 'chai';
 import { spawnSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { By, Key, openPage, PATIENCE } from './browser';
+import { By, Key, keeps, openPage } from './browser';
 import type { Page } from './browser';
 import { Hand } from './hand';
 import type { Way } from './hand';
@@ -21,30 +21,13 @@ const demo = async () => {
   await page.fresh();
   await page.sees('desks', /open a page/);
 };
-/** Every text of the site that is open. */
-const texts = () =>
-  page.driver.executeScript<string>(
-    `return new Promise((ok) => { const open = indexedDB.open('jolly-gate'); open.onsuccess = () => {
-       const all = open.result.transaction('sites').objectStore('sites').getAll();
-       all.onsuccess = () => { const last = all.result.sort((a, b) => b.updated - a.updated)[0]; ok(last.files.map((f) => f.text).join('\\n')); open.result.close(); };
-     }; })`,
-  );
-const holds = async (...lines: readonly (string | RegExp)[]) => {
-  for (const line of lines)
-    await page.driver.wait(
-      async () => {
-        const text = (await texts()).replace(/\s+/g, ' ');
-        return typeof line === 'string' ? text.includes(line) : line.test(text);
-      },
-      PATIENCE,
-      `it never says ${line}`,
-    );
-};
+const holds = (...lines: readonly (string | RegExp)[]) => keeps(page, ...lines);
 const noErrorsBut = async (...codes: readonly string[]) => {
   await page.click('findings-button');
   await page.get('findings');
-  const mends = await page.driver.findElements(By.css('[data-testid=findings] .ground-error'));
-  const said = await Promise.all(mends.map((m) => m.getText()));
+  const said = await page.ask<string[]>(
+    `[...document.querySelectorAll('[data-testid=findings] .ground-error')].map((e) => e.innerText)`,
+  );
   await page.click('findings-button');
   expect(said.filter((s) => !codes.some((c) => s.includes(c)))).to.deep.equal([]);
 };
@@ -55,7 +38,7 @@ const tasks: readonly [string, (hand: Hand) => Promise<void>][] = [
     async (hand) => {
       await page.fresh();
       await page.get('box-state');
-      await page.driver.executeScript('document.activeElement?.blur()');
+      await page.blur();
       await hand.go('site-menu');
       await hand.go('first-light-new');
       await hand.put('password', 'clay and water 9');

@@ -2,7 +2,7 @@
 import { expect } from 'chai';
 import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { By, Key, PATIENCE, openPage } from './browser';
+import { By, Key, PATIENCE, keeps, keptOpen, openPage } from './browser';
 import type { Page } from './browser';
 import { Hand } from './hand';
 
@@ -16,30 +16,14 @@ describe('ways out and subnets', () => {
     await page.sees('desks', /open a page/);
     await top();
   };
-  /** The draft as its text view has it. */
-  const draft = async (): Promise<string> => {
-    const files = await page.driver.executeAsyncScript<readonly { text: string }[]>(
-      `const done = arguments[arguments.length - 1];
-       setTimeout(() => { const open = indexedDB.open('jolly-gate'); open.onsuccess = () => {
-         const all = open.result.transaction('sites').objectStore('sites').getAll();
-         all.onsuccess = () => { const id = localStorage.getItem('jolly-gate site');
-           done(all.result.find((s) => s.id === id).files); open.result.close(); }; }; }, 400);`,
-    );
-    return files.map((f) => f.text).join('\n');
-  };
-  const holds = (...pieces: readonly (string | RegExp)[]) =>
-    page.driver.wait(
-      async () => {
-        const text = await draft();
-        return pieces.every((p) => (typeof p === 'string' ? text.includes(p) : p.test(text)));
-      },
-      PATIENCE,
-      `the draft lacks one of ${pieces.join(' · ')}`,
-    );
+  /** The draft as it is kept. */
+  const draft = async (): Promise<string> =>
+    (await keptOpen(page))?.files.map((f) => f.text).join('\n') ?? '';
+  const holds = (...pieces: readonly (string | RegExp)[]) => keeps(page, ...pieces);
   const focus = (id: string) =>
     page.driver.executeScript(`document.querySelector('[data-testid="${id}"]').focus()`);
   /** The keyboard begins at the top of the page again. */
-  const top = () => page.driver.executeScript('document.activeElement?.blur()');
+  const top = () => page.blur();
   const carry = async (id: string, by: number) => {
     const handle = await page.get(id);
     await page.driver.executeScript('arguments[0].scrollIntoView({ block: "center" })', handle);

@@ -26,12 +26,17 @@ export const pause = (ms: number) => new Promise<void>((resolve) => setTimeout(r
 /** How long something that must come is waited for, seconds: to catch a hang, not a slow machine. */
 const PATIENCE = 600;
 
-/** Waits until something holds; `saw` tells what was there instead where it never does. */
+/**
+ * Waits until something holds; `saw` tells what was there instead where it never does. Between two looks it rests three times
+ * as long as one takes: to ask a box what it runs costs half a second of the processor that others wait for.
+ */
 export async function until(holds: () => boolean, what: string, saw?: () => string): Promise<void> {
   const end = Date.now() + PATIENCE * 1000;
-  while (!holds()) {
+  for (;;) {
+    const begun = Date.now();
+    if (holds()) return;
     if (Date.now() > end) throw new Error(`waited ${PATIENCE} s for: ${what}${saw ? `; saw: ${saw()}` : ''}`);
-    await pause(100);
+    await pause(Math.max(100, 3 * (Date.now() - begun)));
   }
 }
 

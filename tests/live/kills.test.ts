@@ -11,7 +11,7 @@ describe('a trial that is killed', () => {
       console.log(`    no box is killed: ${why}`);
       this.skip();
     }
-    const count = howMany(12, 200);
+    const count = howMany(8, 200);
     const { kills, wrong } = await carryOut(anyKills(count, seedOr(5)), 3);
     expect(wrong).to.deep.equal([]);
     expect(kills).to.equal(count);

@@ -38,7 +38,7 @@ export class Idle {
 /** Milliseconds between two looks; a job that has just begun shows what it needs after one. */
 const LOOK = 1000;
 /** Idle processors that make room for one more job. */
-const ROOM = 0.45;
+const ROOM = 0.35;
 
 /** The jobs that may begin now, the heaviest first. */
 export const startable = <J extends Schedulable>(waiting: readonly J[], passed: ReadonlySet<string>): J[] =>
@@ -55,7 +55,7 @@ export interface Scheduling<J extends Schedulable> {
 
 /**
  * Runs all; each job's outcome by its name, `undefined` for a job that did not begin because one before it failed. As many
- * jobs as there are processors run on a busy machine too, and never more than twice as many.
+ * jobs as there are processors run on a busy machine too, and never more than three times as many.
  */
 export async function schedule<J extends Schedulable>(
   jobs: readonly J[],
@@ -76,7 +76,7 @@ export async function schedule<J extends Schedulable>(
   };
   while (waiting.length || running.size) {
     const [next] = startable(waiting, passed);
-    const room = running.size < processors || (running.size < processors * 2 && idle() > ROOM);
+    const room = running.size < processors || (running.size < processors * 3 && idle() > ROOM);
     if (next && room) begin(next);
     else if (!running.size) break;
     // Below the number of processors there is nothing to look at first.
