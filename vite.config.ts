@@ -6,6 +6,6 @@ export default defineConfig({
   plugins: [tailwindcss(), sveltekit()],
   worker: { format: 'es' },
   // Fonts stay files: the content security policy allows no data: fonts.
-  build: { assetsInlineLimit: 0 },
+  build: { assetsInlineLimit: 0, reportCompressedSize: false },
   optimizeDeps: { include: ['comlink', 'valibot'] },
 });

@@ -59,4 +59,12 @@ export type { Label } from './labels';
 export { GESTURE_LABELS, askLabel, makingFaultText, pickLabel } from './making';
 export { GLOSSARY, glossaryFor, meaningOf, wantsFor } from './glossary';
 export { lackText } from './linux';
-export { UNREACHED, driftText, liveStageText, partText, realTraceText, refusalText } from './live';
+export {
+  UNREACHED,
+  driftText,
+  liveStageText,
+  partText,
+  realTraceText,
+  refusalText,
+  restoredText,
+} from './live';

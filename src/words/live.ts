@@ -1,5 +1,5 @@
 /** What a live box does, says and lacks, in sentences. */
-import type { LiveRefusal, Sight } from '#core/box';
+import type { LiveRefusal, Restored, Sight } from '#core/box';
 import type { Drift, RealTrace } from '#core/linux';
 
 /** Why a box is not reached, and what to do. */
@@ -54,6 +54,36 @@ export const partText = (part: Exclude<Sight['part'], ''>): string =>
     ? 'of two boxes this one is active: what they share is here'
     : 'of two boxes this one stands by: what they share is not here';
 
+/** What a server of the box does, by the file that it was started with. */
+const daemonName = (file: string): string =>
+  file.startsWith('kea4') || file.startsWith('active-kea4')
+    ? 'who lends addresses (Kea)'
+    : file.startsWith('unbound')
+      ? 'who serves names (unbound)'
+      : file.startsWith('chrony')
+        ? 'who tells the time (chrony)'
+        : file.startsWith('ulogd')
+          ? 'who writes the log (ulogd)'
+          : file.startsWith('ppp')
+            ? `the PPPoE session ${file.slice(4)}`
+            : file.startsWith('keepalived')
+              ? 'who shares addresses with the second box (keepalived)'
+              : file.endsWith('relay')
+                ? 'who relays to a DHCP server (dhcrelay)'
+                : file;
+
+/** What of the text a box has put back by itself, by the words of its hinge. */
+const RESTORED: Readonly<Record<string, string>> = {
+  rules: 'the rules of passing',
+  forwarding: 'forwarding',
+  routing: 'rules of routing',
+};
+/** One time that something was gone and the box put it back; `now` is the box's uptime, seconds. */
+export function restoredText({ at, what }: Restored, now: number): string {
+  const names = what.map((w) => RESTORED[w] ?? daemonName(w.replace(/^jolly-gate-/, '')));
+  return `${Math.max(0, Math.round(now - at))} s ago somebody took away, and the box put back: ${names.join(', ')}`;
+}
+
 /** One thing that is not as the box was told. */
 export function driftText(d: Drift): string {
   const at = d.interface ?? ('device' in d ? d.device : '');
@@ -85,6 +115,22 @@ export function driftText(d: Drift): string {
       return `${at} has an MTU of ${d.is}, and was told ${d.told}`;
     case 'setting':
       return `the setting ${d.device} is ${d.is}, and was told ${d.told}`;
+    case 'mac':
+      return `${at} has the MAC address ${d.is}, and was told ${d.told}`;
+    case 'master':
+      return d.is === '-'
+        ? `${at} was taken out of ${d.told}`
+        : d.told === '-'
+          ? `somebody put ${at} into ${d.is}: what comes in there is not the box’s any more`
+          : `${at} is in ${d.is}, and was told ${d.told}`;
+    case 'keeper':
+      return 'the box’s keeper is stopped: nobody watches the uplinks, or puts back what goes';
+    case 'daemon':
+      return `${daemonName(d.value)} is stopped`;
+    case 'judge': {
+      const [family = '', table = '', hooks = ''] = d.value.split(' ');
+      return `a table of somebody else, ${family} ${table}, judges the same packets (${hooks.replaceAll(',', ', ')}), and refuses some`;
+    }
   }
 }
 

@@ -31,8 +31,8 @@ export function workerApi(time: Time): WorkerApi {
     ask: (request) => ask({ ...request, files: texts.draft.receive(request.files) }, last),
     check: (files) => check(texts.thought.receive(files), last),
     compare: (before, after) => compare(texts.draft.receive(before), texts.thought.receive(after), last),
-    plan: (running, draft, report, desk) =>
-      plan(texts.running.receive(running), texts.draft.receive(draft), report, time, last, desk),
+    plan: (running, draft, report, desk, isLive) =>
+      plan(texts.running.receive(running), texts.draft.receive(draft), report, time, last, desk, isLive),
     drill: (which, files, script) => drill(texts[which].receive(files), script, last),
     whatIf: (which, files, isPairs, report) =>
       whatIf(texts[which].receive(files), isPairs, report, time, last),

@@ -40,6 +40,7 @@ export interface WorkerClient {
     draft: readonly TextFile[],
     told: PlanTold,
     desk?: DeskState,
+    isLive?: boolean,
   ): Promise<PlanView>;
   drill(which: Side, files: readonly TextFile[], script: DrillScript): Promise<DrillAnswer>;
   whatIf(
@@ -189,9 +190,9 @@ export function startWorker(told: Told, spawn: Spawn = inBrowser, limit = LIMIT)
     check: (files) => limited(life.api.check(texts.thought.send(files)), 'looking for faults'),
     compare: (before, after) =>
       limited(life.api.compare(texts.draft.send(before), texts.thought.send(after)), 'comparing the reach'),
-    plan: (running, draft, report, desk) =>
+    plan: (running, draft, report, desk, isLive) =>
       limited(
-        life.api.plan(texts.running.send(running), texts.draft.send(draft), proxy(report), desk),
+        life.api.plan(texts.running.send(running), texts.draft.send(draft), proxy(report), desk, isLive),
         'the crossing',
       ),
     drill: (which, files, script) =>

@@ -16,7 +16,7 @@ import { bootBench, captureFlow, logOf, proveOn } from '#core/proof';
 import { Reach, ReachMemory, ReachTable } from '#core/reach';
 import { buildSite, documentOf, interfaceAt, interfaceNamed } from '#core/site';
 import { frameComment, logEndText, stepText, traceFaultText, traceText } from '#words';
-import { planViews, readDesk, seatView } from './plan';
+import { planViews, readDesk, seatView, waysThatCount } from './plan';
 import { reachChanges, reachView } from './reach';
 import type {
   Answer,
@@ -198,7 +198,7 @@ export function derive(request: DeriveRequest, clock: () => number, last: Rememb
   const table = new ReachTable(draftReach, memory);
   const reach = reachView(table, request.running && last.reach, request.hosts);
   const ran = request.running && last.reach ? last.reach.reach.model : context;
-  const seat = seatView(ran, context, request.desk);
+  const seat = seatView(ran, context, request.desk, request.isLive);
   return { generation: request.generation, findings, draft, reach, running, seat, took: clock() - start };
 }
 
@@ -251,6 +251,7 @@ export async function plan(
   { clock, pause }: Time,
   last: Remembered,
   desk?: DeskState,
+  isLive = false,
 ): Promise<PlanView> {
   const mine = ++last.planning;
   const until = clock() + PLANNING;
@@ -258,6 +259,7 @@ export async function plan(
   const view = planViews(before, after);
   const looking = lookForCrossing(before, after, {
     at: desk && readDesk(desk),
+    counts: waysThatCount(isLive),
     enough: () => last.planning !== mine || clock() > until,
   });
   let since = clock();

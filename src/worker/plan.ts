@@ -2,7 +2,7 @@
 import { formatIp, formatPrefix, isIpv4, parseIp, parsePrefix } from '#core/addr';
 import type { Ipv4, Ipv6, Prefix } from '#core/addr';
 import { memo } from '#core/base';
-import { SeatWorld, seatClauses, slowCrossings, standbyFirst } from '#core/change';
+import { SeatWorld, byShell, seatClauses, slowCrossings, standbyFirst } from '#core/change';
 import type { DeskMove, Plan, Seat } from '#core/change';
 import type { Model } from '#core/model';
 import {
@@ -20,12 +20,24 @@ import type { DeskMoveView, DeskState, PlanView, SeatView } from './protocol';
 
 const NOBODY = 'nobody';
 /** What runs seldom changes: who sits there, and by what way they come in, are looked up once. */
-const worlds = new WeakMap<Model, SeatWorld | typeof NOBODY>();
+const worlds = {
+  bench: new WeakMap<Model, SeatWorld | typeof NOBODY>(),
+  live: new WeakMap<Model, SeatWorld | typeof NOBODY>(),
+};
 const waysNow = new WeakMap<Model, Map<string, string>>();
 
 /** Whether the administrator's PC reaches the box, in what it runs and in the draft. */
-export function seatView(running: Model, draft: Model, desk?: DeskState): SeatView | undefined {
-  const world = memo(worlds, running, () => SeatWorld.of(running) ?? NOBODY);
+export function seatView(
+  running: Model,
+  draft: Model,
+  desk?: DeskState,
+  isLive = false,
+): SeatView | undefined {
+  const world = memo(
+    worlds[isLive ? 'live' : 'bench'],
+    running,
+    () => SeatWorld.of(running, undefined, waysThatCount(isLive)) ?? NOBODY,
+  );
   if (world === NOBODY) return undefined;
   const at = (desk && readDesk(desk)) ?? world.start;
   const way = ({ site }: Model): string => {
@@ -33,7 +45,7 @@ export function seatView(running: Model, draft: Model, desk?: DeskState): SeatVi
     return first ? contactText(first) : '';
   };
   const ways = memo(waysNow, running, () => new Map<string, string>());
-  const now = memo(ways, JSON.stringify(desk ?? ''), () => way(running)) || undefined;
+  const now = memo(ways, JSON.stringify([desk, isLive]), () => way(running)) || undefined;
   return {
     name: world.name,
     supposed: world.supposed,
@@ -43,6 +55,9 @@ export function seatView(running: Model, draft: Model, desk?: DeskState): SeatVi
     moves: now === undefined ? world.desk(running.site, at).map(moveView) : [],
   };
 }
+
+/** On the bench all that a text answers; on a live box that by which it is called. */
+export const waysThatCount = (isLive: boolean) => (isLive ? byShell() : undefined);
 
 const deskState = (seat: Seat): DeskState => ({
   plug: seat.plug,

@@ -34,6 +34,8 @@ export interface DeriveRequest {
   readonly sheetRows?: Readonly<Record<string, string>>;
   /** How the seat's PC stands, where that is not as the running box would have it. */
   readonly desk?: DeskState;
+  /** What runs is a live box: a way in counts only if it is the one by which it is called. */
+  readonly isLive?: boolean;
   /** Whether the reach is told for every host, not only for zones. */
   readonly hosts?: boolean;
 }
@@ -314,6 +316,7 @@ export interface WorkerApi {
     draft: readonly SentText[],
     told: PlanTold,
     desk?: DeskState,
+    isLive?: boolean,
   ): Promise<PlanView>;
   /** A continuous ping while lines fail, on the draft or on what runs. */
   drill(which: Side, files: readonly SentText[], script: DrillScript): DrillAnswer;

@@ -123,7 +123,7 @@ describe('a live box', () => {
   it('tells what somebody changed behind our back, and takes it back when told again', () => {
     keep(WORKS);
     field.console(
-      'ip addr add 10.61.20.9/24 dev p3; ip addr del 10.61.20.1/24 dev p3; ip route add 203.0.113.0/24 via 198.51.100.17; nft add rule inet gate input tcp dport 2222 accept; ip link set p1 mtu 1400; sysctl -qw net.ipv4.ip_forward=0',
+      'ip addr add 10.61.20.9/24 dev p3; ip addr del 10.61.20.1/24 dev p3; ip route add 203.0.113.0/24 via 198.51.100.17; nft add rule inet gate input tcp dport 2222 accept; ip link set p1 mtu 1400; sysctl -qw net.ipv4.conf.all.arp_ignore=0',
     );
     const told = ended(field.live('drift', BOX), 1).out;
     for (const line of [
@@ -131,7 +131,7 @@ describe('a live box', () => {
       'studio: the address 10.61.20.1/24 is gone',
       'somebody added the route 203.0.113.0/24 via 198.51.100.17 dev p1',
       'somebody added to the rules: tcp dport 2222 accept',
-      'the setting net/ipv4/ip_forward is 0, and was told 1',
+      'the setting net/ipv4/conf/all/arp_ignore is 0, and was told 1',
     ])
       if (typeof line === 'string') expect(told).to.contain(line);
       else expect(told).to.match(line);

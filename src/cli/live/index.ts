@@ -4,7 +4,7 @@ import { answering, collect, quiet } from '../command';
 import type { CommandResult } from '../outcome';
 import { prove, why } from './ladder';
 import { adopt, drift, log, meet, state } from './look';
-import { back, extend, save, stay, tryOut } from './trial';
+import { again, back, extend, save, stay, tryOut } from './trial';
 import type { LiveOptions } from './connect';
 import type { TryOptions } from './trial';
 
@@ -45,6 +45,9 @@ export function addLive(root: Command, report: (outcome: CommandResult, json: bo
   );
   command('save <target>', 'the box starts with what runs').action((target: string, o: LiveOptions) =>
     tell(save(target, o), o),
+  );
+  command('again <target>', 'tells the box once more what it runs, where somebody changed it by hand').action(
+    (target: string, o: LiveOptions) => tell(again(target, o), o),
   );
   command('prove <target> [files...]', 'climbs the ladder of every uplink on the box itself')
     .option('--name <name>', 'a name to resolve')

@@ -3,7 +3,7 @@ import * as readline from 'node:readline/promises';
 import { sightOf } from '#core/box';
 import { readDrift } from '#core/linux';
 import { oneLine } from '#core/notation';
-import { driftText, partText } from '#words';
+import { driftText, partText, restoredText } from '#words';
 import { boxFileOf } from '../../lib/server/live/adopt';
 import { LiveBox, NotReached } from '../../lib/server/live/box';
 import { modelOfText } from '../../lib/server/live/trial';
@@ -104,10 +104,11 @@ export async function drift(name: string, o: LiveOptions): Promise<CommandResult
 export async function state(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);
   const seen = await told(box, 'state', ['state']);
-  const { ports, leases, hits, dead, part, names } = sightOf(seen);
+  const { ports, leases, hits, dead, part, names, restored } = sightOf(seen);
   const lines = [
     ...helloLines(seen.box),
     ...(part ? [partText(part)] : []),
+    ...restored.map((r) => restoredText(r, seen.box.uptime)),
     ...dead.map((d) => `uplink ${oneLine(d)} does not live`),
     ...ports.map(
       (p) =>

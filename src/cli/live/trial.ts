@@ -62,7 +62,15 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
   const { target } = box.ssh;
   const before = await told(box, 'adopt', ['adopt']);
   const { overrule, seat } = o;
-  const looked = prepare({ documents, today, running: before.text, client: box.client, overrule, seat });
+  const looked = prepare({
+    documents,
+    today,
+    running: before.text,
+    client: box.client,
+    port: box.port,
+    overrule,
+    seat,
+  });
   if ('hindrance' in looked) return hindered(looked.hindrance);
   const { model: draft, generation, crossing, addresses } = looked.prepared;
   const host = await addressOf(box, o);
@@ -195,3 +203,4 @@ export const extend = (name: string, seconds: string, o: LiveOptions) => {
 };
 export const back = (name: string, o: LiveOptions) => ordered(name, o, () => ['back', newOrder()]);
 export const save = (name: string, o: LiveOptions) => ordered(name, o, () => ['save', newOrder()]);
+export const again = (name: string, o: LiveOptions) => ordered(name, o, () => ['again', newOrder()]);

@@ -26,4 +26,4 @@ export type {
   RelayOrder,
 } from './relay';
 export { sightOf } from './sight';
-export type { HitSight, LeaseSight, NeighbourSight, PortSight, RouteSight, Sight } from './sight';
+export type { HitSight, LeaseSight, NeighbourSight, PortSight, Restored, RouteSight, Sight } from './sight';

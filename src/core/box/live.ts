@@ -22,6 +22,8 @@ const HelloSchema = v.object({
   startup: Name,
   /** The address that this very call came from, where the box sees it. */
   client: v.optional(v.string()),
+  /** The TCP port of the box that it came to. */
+  port: v.optional(Count),
   trial: v.optional(
     v.object({
       order: v.string(),
@@ -93,6 +95,8 @@ const StateSchema = v.object({
   /** Of two boxes; empty where the text shares nothing. */
   part: v.picklist(['', 'active', 'stands-by']),
   settings: v.string(),
+  /** A line for each time that the box put back what was gone: `UPTIME WHAT…`; of the last few. An older hinge says nothing. */
+  restored: v.optional(v.string(), ''),
   drifted: v.string(),
 });
 export type LiveState = v.InferOutput<typeof StateSchema>;

@@ -38,6 +38,7 @@ export const OrderSchema = v.object({
     v.object({ do: v.literal('extend'), seconds: Seconds }),
     v.object({ do: v.literal('go-back') }),
     v.object({ do: v.literal('save') }),
+    v.object({ do: v.literal('again') }),
     v.object({ do: v.literal('wake') }),
     v.object({ do: v.literal('reboot') }),
   ]),

@@ -69,6 +69,14 @@ export interface HitSight {
   readonly bytes: number;
 }
 
+/** What was gone and was put back by the box itself. */
+export interface Restored {
+  /** The box's uptime then, seconds. */
+  readonly at: number;
+  /** `rules`, `forwarding`, `routing`, or units. */
+  readonly what: readonly string[];
+}
+
 export interface Sight {
   readonly box: LiveHello;
   readonly busy: boolean;
@@ -82,6 +90,8 @@ export interface Sight {
   readonly names: readonly NameSight[];
   /** Uplinks that are out of use. */
   readonly dead: readonly string[];
+  /** The last few times, the newest last. */
+  readonly restored: readonly Restored[];
   /** Which of two boxes it is; empty where it shares nothing. */
   readonly part: '' | 'active' | 'stands-by';
 }
@@ -111,6 +121,10 @@ export const sightOf = (s: LiveState): Sight => ({
   hits: hitsOf(s),
   names: namesOf(s),
   dead: s.dead.split('\n').filter(Boolean),
+  restored: s.restored.split('\n').flatMap((line) => {
+    const [at = '', ...what] = line.trim().split(' ');
+    return /^\d+$/.test(at) && what.length ? [{ at: Number(at), what }] : [];
+  }),
   part: s.part,
 });
 

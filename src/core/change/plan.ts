@@ -19,7 +19,7 @@ import type { Change } from './diff';
 import { pairStatements } from './pairs';
 import type { Pair } from './pairs';
 import { SeatWorld, contactKey, seatKey, seatedAt } from './seat';
-import type { Contact, DeskMove, Seat } from './seat';
+import type { Contact, Counts, DeskMove, Seat } from './seat';
 
 /** What a step does to the seat: the same way in goes on, another one is there, or none. */
 export type SeatFate = 'kept' | 'moved' | 'cut';
@@ -113,6 +113,8 @@ export interface PlanOptions {
   readonly seat?: string;
   /** Where the seat's PC is and what it speaks with, if that is not what the running box would have it be. */
   readonly at?: Seat;
+  /** Which ways in count; all where absent. */
+  readonly counts?: Counts;
   /** How many configurations the search may look at. */
   readonly judgements?: number;
   /** Asked between two of them: whether there is no more time. */
@@ -200,7 +202,7 @@ class Crossing {
       .filter((s) => !isOfBox(s))
       .map((s) => printStatement(s))
       .join('\n');
-    this.world = SeatWorld.of(from, options.seat);
+    this.world = SeatWorld.of(from, options.seat, options.counts);
     if (this.world) this.seats.push({ seat: options.at ?? this.world.start });
     this.allowed = new Set([...this.errorsOf(this.text(new Set())), ...this.errorsOf(this.text(this.all()))]);
   }

@@ -41,6 +41,15 @@ export interface Contact {
   readonly port: number;
 }
 
+/** Whether a way in counts: somebody listens there, and it is not another one's. */
+export type Counts = (way: Contact) => boolean;
+const ANY: Counts = () => true;
+/** On a live box that alone by which it is called: of what else it could answer nobody has seen that it does. */
+export const byShell =
+  (port?: number): Counts =>
+  (way) =>
+    way.service === 'ssh' && (port === undefined || way.port === port);
+
 /** What somebody at the desk does so that the PC speaks from elsewhere. */
 export interface DeskMove {
   readonly what: 'renew' | 'set-address' | 'replug';
@@ -83,6 +92,7 @@ export class SeatWorld {
     station: Station,
     /** The seat as the running box finds it. */
     readonly start: Seat,
+    private readonly counts: Counts,
   ) {
     this.name = station.name;
     this.supposed = station.supposed;
@@ -95,11 +105,11 @@ export class SeatWorld {
   }
 
   /** The seat of a site: the station that says so, the one of this name, or a supposed desk that gets in. */
-  static of(running: Model, named?: string): SeatWorld | undefined {
+  static of(running: Model, named?: string, counts = ANY): SeatWorld | undefined {
     const { site, wiring } = running;
     const station =
       wiring.stations.find((s) => (named === undefined ? s.seat : s.name === named)) ??
-      (named === undefined ? supposedSeat(running) : undefined);
+      (named === undefined ? supposedSeat(running, counts) : undefined);
     if (!station || (!landed(station.landing) && !interfaceFor(site, wiring, station))) return undefined;
     const clause = station.statement && clausesOf(station.statement, 'at')[0];
     const plug =
@@ -112,7 +122,7 @@ export class SeatWorld {
           ? station.landing.port
           : '';
     const start = seatOf(running, station, plug);
-    return start && new SeatWorld(site, plug, station, start);
+    return start && new SeatWorld(site, plug, station, start, counts);
   }
 
   /** The model of a box, by its text or as it stands in another, with the seat as it is and nobody else. */
@@ -139,7 +149,7 @@ export class SeatWorld {
 
   /** The ways into the box that the seat has, the likeliest first. */
   contacts(box: string | Site, seat: Seat): Contact[] {
-    return contactsOf(new Reach(this.model(box, seat)), this.name);
+    return contactsOf(new Reach(this.model(box, seat)), this.name).filter(this.counts);
   }
 
   /** What the box lends the PC when it asks for an address where it is plugged, or at another plug. */
@@ -287,11 +297,15 @@ function contactsBy(reach: Reach, who: Who, station: string, family: Family): Co
 }
 
 /** Where nothing is said of a seat: the desk that is supposed behind the first interface that would let one in. */
-function supposedSeat(model: Model): Station | undefined {
+function supposedSeat(model: Model, counts: Counts): Station | undefined {
   const { site, wiring } = model;
   const reach = new Reach(model);
   const desks = wiring.stations.filter(
-    (s) => s.supposed && landed(s.landing) && s.landing.tag === undefined && contactsOf(reach, s.name).length,
+    (s) =>
+      s.supposed &&
+      landed(s.landing) &&
+      s.landing.tag === undefined &&
+      contactsOf(reach, s.name).some(counts),
   );
   const managed = (s: Station) => interfaceAt(site, s.landing)?.zone?.management;
   return desks.find(managed) ?? desks[0];

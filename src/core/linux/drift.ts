@@ -22,7 +22,15 @@ export type Drift =
       readonly value: string;
     }
   | {
-      readonly what: 'mtu' | 'setting';
+      /** The keeper of the box, or a server that was started by it; a table of somebody else that may refuse. */
+      readonly what: 'keeper' | 'daemon' | 'judge';
+      readonly how: 'added' | 'lost';
+      readonly interface?: undefined;
+      /** With `daemon` its name, with `judge` the table and its hooks. */
+      readonly value: string;
+    }
+  | {
+      readonly what: 'mtu' | 'setting' | 'mac' | 'master';
       readonly how: 'changed';
       readonly interface?: string;
       readonly device: string;
@@ -59,7 +67,13 @@ export function readDrift(site: Site, lines: string): Drift[] {
       }
       case 'rules':
         return [{ what: 'filter', how, value }];
+      case 'keeper':
+      case 'daemon':
+      case 'judge':
+        return [{ what, how, value }];
       case 'mtu':
+      case 'mac':
+      case 'master':
       case 'setting':
         return [
           {

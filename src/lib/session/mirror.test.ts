@@ -30,6 +30,7 @@ const sight = (text: string | null, more: Partial<Sight['box']> = {}): Sight => 
   hits: [],
   dead: [],
   part: '',
+  restored: [],
 });
 const trial = (left: number) => ({ trial: { order: 'o', generation: 'aa', before: 'none', left } });
 const texts = ({ device: { state }, agreed }: BoxLink) => [state.running[0]!.text, agreed[0]?.text];

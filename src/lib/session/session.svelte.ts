@@ -548,6 +548,7 @@ export class Session {
       sheet: this.sheet,
       sheetRows: this.sheetRows,
       desk: deskOf(this.link, this.seatText),
+      isLive: this.isLive,
       hosts: this.everyHost,
     });
   }
@@ -592,6 +593,7 @@ export class Session {
       draft,
       told,
       deskOf(this.link, this.seatText),
+      this.isLive,
     );
   }
 

@@ -67,6 +67,8 @@ export class LiveBox {
   at?: string;
   /** The address that the box sees us come from. */
   client?: string;
+  /** Its TCP port that we came to. */
+  port?: number;
   /** How long the last call by a connection of its own took, seconds, handshake and all: limits of knocks follow it. */
   private handshake = 0;
 
@@ -79,7 +81,7 @@ export class LiveBox {
   async meet(): Promise<void> {
     const text = hingeText();
     const own = createHash('sha256').update(text).digest('hex');
-    const look = `echo "uid=$(id -u)"; echo "from=\${SSH_CONNECTION%% *}"; sha256sum ${HINGE_PLACE} 2>/dev/null; [ "$(id -u)" = 0 ] || { sudo -n true 2>/dev/null && echo sudo=yes; }`;
+    const look = `echo "uid=$(id -u)"; echo "from=\${SSH_CONNECTION%% *} \${SSH_CONNECTION##* }"; sha256sum ${HINGE_PLACE} 2>/dev/null; [ "$(id -u)" = 0 ] || { sudo -n true 2>/dev/null && echo sudo=yes; }`;
     const seen = await this.reach(look, { at: this.at, shared: true });
     if (seen.out.includes('"not-an-order"')) return this.meetRestricted(own);
     const uid = /^uid=(\d+)$/m.exec(seen.out)?.[1];
@@ -88,7 +90,9 @@ export class LiveBox {
       if (!/^sudo=yes$/m.test(seen.out)) throw new NotReached('no-rights', seen.err);
       this.prefix = 'sudo -n ';
     }
-    this.client = /^from=(\S+)$/m.exec(seen.out)?.[1];
+    const from = /^from=(\S+) (\d+)$/m.exec(seen.out);
+    this.client = from?.[1];
+    this.port = from ? Number(from[2]) : undefined;
     if (seen.out.includes(own)) return;
     const put = `${this.prefix}sh -c 'umask 077; mkdir -p ${HINGE_PLACE.replace(/\/[^/]*$/, '')} && cat >${HINGE_PLACE}.new && chmod 755 ${HINGE_PLACE}.new && mv ${HINGE_PLACE}.new ${HINGE_PLACE}'`;
     const done = await this.reach(put, { input: text, at: this.at });

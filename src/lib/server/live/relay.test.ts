@@ -65,6 +65,7 @@ class FakeBox {
             leases: '',
             dead: '',
             part: '',
+            restored: '',
             named: '',
             settings: '',
             drifted: this.looks % 2 ? '' : '+ address p2 10.61.20.9/24',

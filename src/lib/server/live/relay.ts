@@ -117,6 +117,7 @@ class Watched {
     const state = said.answer;
     // Whoever calls may have moved meanwhile.
     box.client = state.box.client ?? box.client;
+    box.port = state.box.port ?? box.port;
     const model = state.text === null ? undefined : this.modelOf(state.text);
     const drift = model && !state.busy ? readDrift(model.site, state.drifted) : [];
     this.tell({
@@ -194,7 +195,7 @@ class Watched {
       return refused('changed-meanwhile', 'somebody else changed what the box runs: look at that first');
     const documents = files.map((f) => parseDocument(f.text, f.name));
     const today = dayAt(new Date());
-    const looked = prepare({ documents, today, running, client: box.client, overrule });
+    const looked = prepare({ documents, today, running, client: box.client, port: box.port, overrule });
     if ('hindrance' in looked) {
       const { code, text, errors, steps } = looked.hindrance;
       return refused(code, text, errors?.map((e) => `${e.code}: ${e.text}`) ?? steps);
@@ -282,6 +283,8 @@ function wordsOf(order: Exclude<RelayOrder, { do: 'try' }>, box: LiveHello): str
       return ['back', newOrder()];
     case 'save':
       return ['save', newOrder()];
+    case 'again':
+      return ['again', newOrder()];
     case 'wake':
       return ['wake', newOrder()];
     case 'reboot':

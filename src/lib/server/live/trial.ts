@@ -6,7 +6,7 @@ import type { Day } from '#core/base';
 import { randomBytes } from 'node:crypto';
 import { isIP } from 'node:net';
 import { contains, formatIp, isIpv4, parseIp } from '#core/addr';
-import { planCrossing, secondsFor } from '#core/change';
+import { byShell, planCrossing, secondsFor } from '#core/change';
 import { contextOf, findAll } from '#core/findings';
 import { generationOf } from '#core/linux';
 import type { Generation } from '#core/linux';
@@ -59,8 +59,9 @@ export interface Wanted {
   readonly today?: Day;
   /** The text that the box runs; `null` where nothing of ours does. */
   readonly running: string | null;
-  /** The address that the box sees us come from. */
+  /** The address that the box sees us come from, and its own port that we came to. */
   readonly client?: string;
+  readonly port?: number;
   /** Codes of errors that do not hinder, and `lockout`. */
   readonly overrule: readonly string[];
   readonly seat?: string;
@@ -98,9 +99,9 @@ export function prepare(wanted: Wanted): { readonly prepared: Prepared } | { rea
   const found = sound(wanted);
   if ('hindrance' in found) return found;
   const { model, generation } = found;
-  const { documents, running, client, overrule, seat } = wanted;
-  const crossing = crossingOf(running, model, documents, client, seat);
-  const inside = wayIn(model, client);
+  const { client, port, overrule } = wanted;
+  const crossing = crossingOf(wanted, model);
+  const inside = wayIn(model, client, port);
   if ((crossing?.lockout ?? !inside.answers) && !overrule.includes('lockout'))
     return {
       hindrance: {
@@ -128,13 +129,7 @@ function errorsOf(model: Model): { code: string; text: string }[] {
 }
 
 /** The way from what runs to the draft, with this machine as the seat; undefined where nothing of ours runs. */
-function crossingOf(
-  running: string | null,
-  draft: Model,
-  documents: readonly Document[],
-  client: string | undefined,
-  seat: string | undefined,
-): Crossing | undefined {
+function crossingOf({ running, documents, client, port, seat }: Wanted, draft: Model): Crossing | undefined {
   if (running === null) return undefined;
   const around = documents.map((d) =>
     parseDocument(
@@ -153,7 +148,7 @@ function crossingOf(
   const after = modelOf(
     buildSite([...draft.site.documents, ...(seated ? [parseDocument(here, 'seat')] : [])], draft.site.today),
   );
-  const plan = planCrossing(before, after, { seat });
+  const plan = planCrossing(before, after, { seat, counts: byShell(port) });
   if (!plan.seat?.before) return undefined;
   const lines = plan.steps.flatMap((step, i) => {
     const todo = todoText(step, plan);
@@ -181,10 +176,14 @@ export function seatHere(running: string, client: string | undefined): string | 
   return `station here: at ${iface.ports[0]!}, address${six} ${formatIp(address)}/${home.prefix.length}, gateway${six} ${formatIp(home.prefix.address)}, seat\n`;
 }
 
+/** TCP port of ssh (RFC 4250 section 4.1 by IANA), where the box does not say which one we came to. */
+const SSH = 22;
+
 /** Whether the draft itself would let this machine in by ssh, and at which addresses. */
 function wayIn(
   draft: Model,
   client: string | undefined,
+  port = SSH,
 ): { readonly answers: boolean; readonly addresses: readonly string[]; readonly text: string } {
   const source = client === undefined ? undefined : parseIp(client);
   // From where is not known: everything is asked of the trial itself.
@@ -197,7 +196,12 @@ function wayIn(
     if (!iface) continue;
     const takes = rules.answers
       .get(iface.name)
-      ?.some((a) => a.name === 'ssh' && (!a.sources || a.sources.has(source)));
+      ?.some(
+        (a) =>
+          a.name === 'ssh' &&
+          (!a.sources || a.sources.has(source)) &&
+          a.services.some((s) => s.kind === 'ports' && s.first <= port && port <= s.last),
+      );
     if (takes)
       return {
         answers: true,

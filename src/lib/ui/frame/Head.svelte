@@ -36,23 +36,29 @@
   const ago = (ms: number) =>
     ms < 10_000 ? `${(Math.max(0, ms) / 1000).toFixed(1)} s` : `${Math.round(ms / 1000)} s`;
   const boxName = $derived(isLive ? `the live box ${live?.place ?? ''}` : 'the bench box');
+  // The worst that is known is what is told: whoever reads that all agree looks no further.
+  const byHand = $derived(live?.sight && !live.sight.busy ? live.drift.length : 0);
   const boxWord = $derived(
     session.box.trial
       ? `on trial ${clock(session.trialLeft)}`
-      : session.changes.length
-        ? `draft differs in ${session.changes.length}`
-        : session.saved
-          ? 'all agree'
-          : 'not saved',
+      : byHand
+        ? `by hand (${byHand})`
+        : session.changes.length
+          ? `draft differs in ${session.changes.length}`
+          : session.saved
+            ? 'all agree'
+            : 'not saved',
   );
   const boxTitle = $derived(
     session.box.trial
       ? `On trial: ${boxName} goes back by itself`
-      : session.changes.length
-        ? `The draft differs from what ${boxName} runs in ${session.changes.length} statements`
-        : session.saved
-          ? 'Draft, running and start-up agree'
-          : 'What runs is not saved to start-up',
+      : byHand
+        ? `${byHand} changed by hand on ${boxName}: what is there is not what it was told`
+        : session.changes.length
+          ? `The draft differs from what ${boxName} runs in ${session.changes.length} statements`
+          : session.saved
+            ? 'Draft, running and start-up agree'
+            : 'What runs is not saved to start-up',
   );
   const seat = $derived(session.derived?.seat);
   const lost = $derived(session.isOutOfReach || (!!seat?.running && !seat.draft));
@@ -246,7 +252,9 @@
     data-testid="box-state"
     title={boxTitle}
   >
-    <span aria-hidden="true">{session.box.trial ? '◔' : session.changes.length ? '◇' : '◆'}</span>
+    <span aria-hidden="true"
+      >{session.box.trial ? '◔' : byHand ? '▲' : session.changes.length ? '◇' : '◆'}</span
+    >
     <span class="truncate max-[899px]:sr-only">{isLive ? '' : 'bench · '}{boxWord}</span>
   </span>
   {#if isLive && live}

@@ -1,11 +1,14 @@
 <script lang="ts">
   import { changeClauses } from '#core/edits';
   import { parseIp, isIpv4 } from '#core/addr';
+  import { restoredText } from '#words';
   import { useSession } from '../../session/index';
   import type { LiveDrift } from '../../session/index';
   // What somebody did on the live box by hand: told, and taken into the draft where a statement can say it.
   const session = useSession();
-  const drift = $derived(session.live?.sight && !session.live.sight.busy ? session.live.drift : []);
+  const live = $derived(session.live);
+  const drift = $derived(live?.sight && !live.sight.busy ? live.drift : []);
+  const restored = $derived(live?.sight?.restored.slice(-3).reverse() ?? []);
   const statementOf = (name: string | undefined) =>
     session.site.interfaces.find((i) => i.name === name)?.statement;
   type Drift = LiveDrift[number];
@@ -46,5 +49,22 @@
     <p class="quiet">
       What is not ours the box leaves alone; what is adopted is told to it with the next trial.
     </p>
+    <button
+      class="btn mt-2 btn-sm"
+      data-testid="tell-again"
+      disabled={!session.leading || !!session.box.trial || live?.ordering !== ''}
+      onclick={() => void live?.order({ do: 'again' })}>Tell it again</button
+    >
+    <span class="quiet ms-2">What it runs is told once more. Nothing of it is new, so it is no trial.</span>
+  </section>
+{/if}
+{#if restored.length}
+  <section class="panel mb-4 p-3" aria-label="put back" data-testid="restored">
+    <h2 class="mb-2 h2">Put back by the box itself</h2>
+    <ul>
+      {#each restored as r (r.at)}<li class="text-[12.5px]">
+          {restoredText(r, live!.sight!.box.uptime)}
+        </li>{/each}
+    </ul>
   </section>
 {/if}

@@ -3,6 +3,7 @@
   import { modelOf } from '#core/model';
   import { lookUp } from '#core/semantics';
   import { partText } from '#words';
+  import HandDrift from '../live/HandDrift.svelte';
   import { useSession } from '../../session/index';
   import Ladder from '../ladder/Ladder.svelte';
   import Hands from '../live/Hands.svelte';
@@ -203,6 +204,7 @@
       /></label
     >
   </div>
+  {#if source === 'live'}<HandDrift />{/if}
   {#if source === 'live' && live?.sight?.part}
     <p class="panel p-3" data-testid="state-part">{partText(live.sight.part)}</p>
   {/if}

@@ -61,6 +61,7 @@ const state: LiveState = {
   part: 'active',
   named: 'vendor update.example 192.0.2.53 60 192.0.2.81,192.0.2.80,\nvendor gone.example - 0\n',
   settings: '',
+  restored: '',
   drifted: '',
 };
 

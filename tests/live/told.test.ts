@@ -1,0 +1,85 @@
+/** What a live box does where what it was told does not stand any more: puts it back, or says so; and who is left outside. */
+import { expect } from 'chai';
+import { Field, PLACES, until } from './field';
+import { BOX, WORKS, ended, needsField, storyOf } from './story';
+
+describe('what a live box was told', () => {
+  let field: Field;
+  const { file, keep } = storyOf(() => field);
+  const there = (line: string) => field.console(line).status === 0;
+  const drift = () => field.live('drift', BOX).out;
+  const table = 'nft list table inet gate';
+
+  before(needsField);
+  beforeEach(() => (field = new Field()));
+  afterEach(() => field.takeUp());
+
+  it('is put back where it goes: rules, forwarding, a rule of routing, a server; and the box says when', async () => {
+    keep(WORKS.replace('names 192.0.2.53', 'names 192.0.2.53, serves names'));
+    const passes = () => field.pings(field.ns.desk, PLACES.far);
+    expect(passes()).to.equal(true);
+    field.console('nft flush ruleset');
+    await until(() => there(table), 'the rules are back');
+    const said = `${table} | grep -c comment`;
+    const whole = field.console(said).out;
+    field.console(
+      `for c in $(${table} | sed -n 's/.*chain \\([^ ]*\\) {/\\1/p'); do nft flush chain inet gate $c; done`,
+    );
+    await until(() => field.console(said).out === whole, 'what is taken out of the rules is back');
+    field.console('sysctl -qw net.ipv4.ip_forward=0');
+    await until(passes, 'packets are passed on again');
+    const rules = 'ip rule show | grep -c "proto 77"';
+    const before = field.console(rules).out;
+    field.console('while ip rule del proto 77 2>/dev/null; do :; done; ip rule show');
+    field.console(`kill $(cat /run/jolly-gate/daemons/jolly-gate-unbound-conf.pid)`);
+    await until(() => field.console(rules).out === before, 'the rules of routing are back');
+    await until(() => there('pgrep -x unbound'), 'who serves names is back');
+    const state = ended(field.live('state', BOX), 0).out;
+    expect(state)
+      .to.match(/s ago somebody took away, and the box put back: the rules of passing/)
+      .and.match(/put back: .*forwarding/)
+      .and.match(/put back: .*who serves names \(unbound\)/);
+    expect(ended(field.live('drift', BOX), 0).out).to.contain('as it was told');
+  });
+
+  it('is told to stand no more where the box leaves it, and is told again without a trial', async () => {
+    keep(WORKS);
+    field.console(`kill -- -$(cat /run/jolly-gate/keeper.pid)`);
+    field.console(
+      'ip link add br-theirs type bridge; ip link set p3 master br-theirs; nft add table ip theirs; nft "add chain ip theirs f { type filter hook forward priority 5; policy drop; }"',
+    );
+    await until(() => /keeper is stopped/.test(drift()), 'the keeper is missed');
+    expect(drift())
+      .to.contain('somebody put studio into br-theirs')
+      .and.contain(
+        'a table of somebody else, ip theirs, judges the same packets (forward), and refuses some',
+      );
+    ended(field.live('again', BOX), 0);
+    // What is not ours is left alone, and goes on being told.
+    const rest = drift();
+    expect(rest).to.not.contain('keeper').and.to.not.contain('br-theirs');
+    expect(rest).to.contain('ip theirs');
+    field.console('nft delete table ip theirs');
+    ended(field.live('drift', BOX), 0);
+    expect(field.pings(field.ns.desk, PLACES.far)).to.equal(true);
+  });
+
+  it('comes up at the start as far as there are ports for it, the seat’s among them, and says what is missing', () => {
+    keep(`${WORKS}interface spare: on p2, zone studio, address 10.61.30.1/24, answers ping\n`);
+    ended(field.live('save', BOX), 0);
+    field.powerCut();
+    // Nobody has plugged the card of p2 in again.
+    field.in(field.ns.box, 'ip link del p2');
+    field.powerOn();
+    expect(field.pings(field.ns.desk, PLACES.far), 'the desk gets out').to.equal(true);
+    expect(drift()).to.contain('spare is gone');
+    expect(ended(field.live('log', BOX), 0).out).to.contain('port p2 is missing on this box');
+  });
+
+  it('is no way in because the text answers there: ssh is what we came by', () => {
+    keep(WORKS.replace('answers ping ssh', 'answers ping ssh https'));
+    const shut = file(WORKS.replace('answers ping ssh', 'answers ping https'));
+    const refused = ended(field.live('try', BOX, shut, '--seconds', '60'), 1);
+    expect(refused.out + refused.err).to.match(/overrule it with `--overrule lockout`/);
+  });
+});
