@@ -12,7 +12,7 @@ import type { Site } from '#core/site';
 import { anyCrossing, howMany } from '#core/testkit';
 import { stepLine, todoText } from '#words';
 import { changeOf } from './diff';
-import { SeatWorld, contactsOf, planCrossing } from './index';
+import { SeatWorld, byShell, contactsOf, planCrossing } from './index';
 import { pairStatements } from './pairs';
 import type { Contact, Plan, Seat } from './index';
 
@@ -285,6 +285,32 @@ describe('the crossing plan', () => {
     expect(new Set(plan.steps.map((s) => s.box)).size).to.equal(plan.steps.length);
     const end = modelFrom(plan.steps.at(-1)!.box, WIRING);
     expect(planCrossing(end, modelFrom(after, WIRING)).steps).to.deep.equal([]);
+  });
+
+  it('tells what passes between others in one step where it is much, and the rest of the crossing as ever', () => {
+    const running = modelFrom(RUNNING, WIRING);
+    const much = Array.from({ length: 60 }, (_, i) => `passage studio > world: allow tcp ${2000 + i}\n`).join(
+      '',
+    );
+    const moved = RUNNING.replace('ssh https', 'https') + much;
+    const plan = planCrossing(running, modelFrom(moved, WIRING));
+    expect(plan.steps.map((s) => s.changes.length).sort((a, b) => a - b)).to.deep.equal([1, 60]);
+    expect(faults(plan, running)).to.deep.equal([]);
+    // And taken away again, with a statement that is said otherwise.
+    const back = planCrossing(modelFrom(moved, WIRING), running);
+    expect(back.steps.map((s) => s.changes.length).sort((a, b) => a - b)).to.deep.equal([1, 60]);
+    expect(back.steps.at(-1)!.box).to.equal(boxOf(running.site));
+  });
+
+  it('counts a way in by which nobody comes for none', () => {
+    const both = modelFrom(RUNNING, WIRING);
+    const shut = modelFrom(RUNNING.replace('ssh https', 'https'), WIRING);
+    expect(planCrossing(both, shut).lockout).to.equal(false);
+    expect(planCrossing(both, shut, { counts: byShell() }).lockout).to.equal(true);
+    const elsewhere = modelFrom(RUNNING.replace('ssh https', 'ssh 2222 https'), WIRING);
+    expect(planCrossing(both, elsewhere, { counts: byShell() }).lockout).to.equal(false);
+    // Where nobody is known to listen, nobody gets in.
+    expect(planCrossing(both, elsewhere, { counts: byShell(22) }).lockout).to.equal(true);
   });
 
   it('says of generated changes what the bench finds, step by step', () => {

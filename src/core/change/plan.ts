@@ -56,11 +56,11 @@ export interface Plan {
   readonly seat?: { readonly name: string; readonly supposed: boolean; readonly before?: Contact };
 }
 
-/** One change that is told to the box at once. */
+/** What is told to the box at once: a change, or many of those that cannot touch the way in. */
 interface Unit {
-  readonly change: Change;
-  /** Index of its pair; none for a new order. */
-  readonly pair?: number;
+  readonly changes: readonly Change[];
+  /** Indices of their pairs; none for a new order. */
+  readonly pairs: readonly number[];
 }
 
 /** Where the search stands: what is told so far, whether an address is held beside, and how the desk sits. */
@@ -108,6 +108,25 @@ const RANK = [
   'send',
 ];
 
+/** Of so many changes nobody reads each as a step: those that say what passes between others are told together. */
+const MANY = 40;
+/** Kinds that say nothing of the box's own addresses, services and ways. */
+const BETWEEN = new Set(['known', 'record', 'leave', 'passage']);
+/** Those that are told together as one, in the place of the last of them; what is removed by itself, as it comes last. */
+function together(units: readonly Unit[]): readonly Unit[] {
+  if (units.length <= MANY) return units;
+  const isBetween = ({ changes, pairs }: Unit) =>
+    pairs.length > 0 && BETWEEN.has(kindOf(changes[0]!.subject));
+  const isGone = ({ changes }: Unit) => changes[0]!.kind === 'removed';
+  const groups = new Map<boolean, Unit[]>();
+  for (const u of units) if (isBetween(u)) memo(groups, isGone(u), () => []).push(u);
+  return units.flatMap((u) => {
+    const group = isBetween(u) ? groups.get(isGone(u))! : [u];
+    if (u !== group.at(-1)) return [];
+    return [{ changes: group.flatMap((g) => g.changes), pairs: group.flatMap((g) => g.pairs) }];
+  });
+}
+
 export interface PlanOptions {
   /** The station where the administrator sits; the wiring's own where absent. */
   readonly seat?: string;
@@ -143,6 +162,9 @@ export function lookForCrossing(
 }
 
 const kindOf = (subject: string): string => subject.split('/')[0]!;
+/** The kind that a unit only puts into its new order. */
+const newOrder = ({ changes, pairs }: Unit): string[] =>
+  pairs.length ? [] : changes.map((c) => kindOf(c.subject));
 /** Of the ways in that were there, those that still are, at the address in use: to browse to another is to move. */
 const kept = (now: readonly Contact[], before: readonly Contact[]): Contact[] =>
   before.filter((c) => c.address === before[0]!.address && now.some((o) => contactKey(o) === contactKey(c)));
@@ -180,17 +202,17 @@ class Crossing {
     const units = [
       ...this.pairs.flatMap((pair, i): Unit[] => {
         const change = changeOf(running, draft, pair);
-        return change ? [{ change, pair: i }] : [];
+        return change ? [{ changes: [change], pairs: [i] }] : [];
       }),
-      ...reorderings(this.pairs, old).map((change): Unit => ({ change })),
+      ...reorderings(this.pairs, old).map((change): Unit => ({ changes: [change], pairs: [] })),
     ];
-    const rank = ({ change }: Unit) => {
-      const at = RANK.indexOf(kindOf(change.subject));
-      return change.kind === 'removed' ? 100 - at : at < 0 ? RANK.length : at;
+    const rank = ({ changes: [change] }: Unit) => {
+      const at = RANK.indexOf(kindOf(change!.subject));
+      return change!.kind === 'removed' ? 100 - at : at < 0 ? RANK.length : at;
     };
-    this.changes = byRank(units.map((u) => u.change));
-    this.units = [...units].sort((a, b) => rank(a) - rank(b));
-    this.changed = new Set(this.units.flatMap((u) => u.pair ?? []));
+    this.changes = byRank(units.flatMap((u) => u.changes));
+    this.units = together([...units].sort((a, b) => rank(a) - rank(b)));
+    this.changed = new Set(this.units.flatMap((u) => u.pairs));
     const place = new Map(old.map((s, i) => [s, i]));
     const placeOf = (i: number) => place.get(this.pairs[i]!.was!)!;
     const all = this.pairs.map((_, i) => i);
@@ -273,8 +295,8 @@ class Crossing {
   /** The box's statements with some of the changes told; its promises, which say nothing to the box, only where asked. */
   private text(told: ReadonlySet<number>, promises = false): string {
     const units = [...told].map((i) => this.units[i]!);
-    const done = new Set(units.flatMap((u) => u.pair ?? []));
-    const ordered = new Set(units.flatMap((u) => (u.pair === undefined ? kindOf(u.change.subject) : [])));
+    const done = new Set(units.flatMap((u) => u.pairs));
+    const ordered = new Set(units.flatMap(newOrder));
     const lines: string[] = [];
     for (const i of this.merged(ordered)) {
       const { was, now } = this.pairs[i]!;
@@ -286,12 +308,7 @@ class Crossing {
 
   /** All pairs in one order: kinds whose new order is not told yet as they were, all others as they are now. */
   private merged(ordered: ReadonlySet<string>): readonly number[] {
-    const late = new Set(
-      this.units.flatMap((u) => {
-        const kind = kindOf(u.change.subject);
-        return u.pair === undefined && !ordered.has(kind) ? kind : [];
-      }),
-    );
+    const late = new Set(this.units.flatMap((u) => newOrder(u).filter((kind) => !ordered.has(kind))));
     const isLate = (i: number) => late.has((this.pairs[i]!.now ?? this.pairs[i]!.was)!.kind);
     const { was, now } = this.sequences;
     return late.size ? [...now.filter((i) => !isLate(i)), ...was.filter(isLate)] : now;
@@ -465,7 +482,7 @@ class Crossing {
       const before = states[n]!;
       const plain = this.text(state.told, state.told.size === this.units.length);
       const held = state.beside ? this.besideOn(plain) : undefined;
-      const told = [...state.told].filter((i) => !before.told.has(i)).map((i) => this.units[i]!.change);
+      const told = [...state.told].filter((i) => !before.told.has(i)).flatMap((i) => this.units[i]!.changes);
       const common = {
         box: held?.box ?? plain,
         fate: this.fateOf(before, state),
