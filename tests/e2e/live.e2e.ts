@@ -148,10 +148,24 @@ describe('a live box in the page', function () {
     console_('ip addr add 10.61.20.9/24 dev p3');
     await page.click('view-change');
     await page.sees('hand-drift', /studio: somebody added the address 10\.61\.20\.9\/24/);
+    await page.sees('box-state', /by hand \(1\)/);
     await page.click('adopt-0');
-    await page.sees('box-state', /draft differs in 1/);
+    await page.sees('change', /studio: .*also 10\.61\.20\.9\/24/);
     await page.control('z');
     console_('ip addr del 10.61.20.9/24 dev p3');
+    await page.sees('box-state', /not saved|all agree/);
+  });
+
+  it('tells again what somebody switched off, and says what the box has put back by itself', async () => {
+    console_('ip link set p3 down');
+    await page.click('view-state');
+    await page.sees('hand-drift', /studio was switched off/);
+    await page.click('tell-again');
+    await page.sees('box-state', /not saved|all agree/);
+    await page.gone('hand-drift');
+    console_('nft flush ruleset');
+    await page.sees('restored', /the box put back: the rules of passing/);
+    await page.sees('box-state', /not saved|all agree/);
   });
 
   it('goes back though the page is closed, and two pages see the same', async () => {
