@@ -81,7 +81,7 @@ const RESTORED: Readonly<Record<string, string>> = {
 /** One time that something was gone and the box put it back; `now` is the box's uptime, seconds. */
 export function restoredText({ at, what }: Restored, now: number): string {
   const names = what.map((w) => RESTORED[w] ?? daemonName(w.replace(/^jolly-gate-/, '')));
-  return `${Math.max(0, Math.round(now - at))} s ago somebody took away, and the box put back: ${names.join(', ')}`;
+  return `gone, and put back by the box ${Math.max(0, Math.round(now - at))} s ago: ${names.join(', ')}`;
 }
 
 /** One thing that is not as the box was told. */

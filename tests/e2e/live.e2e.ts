@@ -160,11 +160,12 @@ describe('a live box in the page', function () {
     console_('ip link set p3 down');
     await page.click('view-state');
     await page.sees('hand-drift', /studio was switched off/);
+    await page.sees('strip-by-hand', /changed by hand/);
     await page.click('tell-again');
     await page.sees('box-state', /not saved|all agree/);
     await page.gone('hand-drift');
     console_('nft flush ruleset');
-    await page.sees('restored', /the box put back: the rules of passing/);
+    await page.sees('restored', /put back by the box \d+ s ago: the rules of passing/);
     await page.sees('box-state', /not saved|all agree/);
   });
 

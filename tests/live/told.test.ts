@@ -36,9 +36,9 @@ describe('what a live box was told', () => {
     await until(() => there('pgrep -x unbound'), 'who serves names is back');
     const state = ended(field.live('state', BOX), 0).out;
     expect(state)
-      .to.match(/s ago somebody took away, and the box put back: the rules of passing/)
-      .and.match(/put back: .*forwarding/)
-      .and.match(/put back: .*who serves names \(unbound\)/);
+      .to.match(/gone, and put back by the box \d+ s ago: the rules of passing/)
+      .and.match(/put back.*: .*forwarding/)
+      .and.match(/put back.*: .*who serves names \(unbound\)/);
     expect(ended(field.live('drift', BOX), 0).out).to.contain('as it was told');
   });
 

@@ -265,5 +265,16 @@ interface harbour: on p2, zone world, address by dhcp, on-demand, watch 192.0.2.
     await until(() => runs().box.running === running, 'it went back');
     expect(field.live('drift', BOX).out).to.contain('as it was told');
     expect(field.pings(field.ns.desk, PLACES.far)).to.equal(true);
+
+    // What is stopped or thrown away without a trial: the keeper puts it back, and without a keeper it is told.
+    keep(WORKS.replace('names 192.0.2.53', 'names 192.0.2.53, serves names'));
+    field.console('systemctl stop jolly-gate-unbound-conf; nft flush ruleset');
+    const back = 'systemctl -q is-active jolly-gate-unbound-conf && nft list table inet gate';
+    await until(() => field.console(back).status === 0, 'rules and names are back');
+    field.console('systemctl stop jolly-gate-keeper jolly-gate-unbound-conf');
+    const told = field.live('drift', BOX).out;
+    expect(told).to.contain('keeper is stopped').and.contain('who serves names (unbound) is stopped');
+    expect(field.live('again', BOX).status).to.equal(0);
+    expect(field.live('drift', BOX).out).to.contain('as it was told');
   });
 });

@@ -42,6 +42,8 @@ export class Live {
   box = $state<string | undefined>();
   sight = $state.raw<Sight | undefined>();
   drift = $state.raw<LiveDrift>([]);
+  /** How much of the box is not as it was told; unknown, and none, while an order is being carried out. */
+  readonly byHand = $derived(this.sight && !this.sight.busy ? this.drift.length : 0);
   uplinks = $state.raw<readonly LiveUplink[]>([]);
   knocks = $state.raw<readonly Knock[]>([]);
   /** The address at which the box was found, where that is not where the list says. */

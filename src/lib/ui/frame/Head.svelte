@@ -37,7 +37,7 @@
     ms < 10_000 ? `${(Math.max(0, ms) / 1000).toFixed(1)} s` : `${Math.round(ms / 1000)} s`;
   const boxName = $derived(isLive ? `the live box ${live?.place ?? ''}` : 'the bench box');
   // The worst that is known is what is told: whoever reads that all agree looks no further.
-  const byHand = $derived(live?.sight && !live.sight.busy ? live.drift.length : 0);
+  const byHand = $derived(live?.byHand ?? 0);
   const boxWord = $derived(
     session.box.trial
       ? `on trial ${clock(session.trialLeft)}`

@@ -7,7 +7,7 @@
   // What somebody did on the live box by hand: told, and taken into the draft where a statement can say it.
   const session = useSession();
   const live = $derived(session.live);
-  const drift = $derived(live?.sight && !live.sight.busy ? live.drift : []);
+  const drift = $derived(live?.byHand ? live.drift : []);
   const restored = $derived(live?.sight?.restored.slice(-3).reverse() ?? []);
   const statementOf = (name: string | undefined) =>
     session.site.interfaces.find((i) => i.name === name)?.statement;

@@ -23,7 +23,9 @@
   const groups = $derived(draft ? deskGroups(draft) : []);
   const runningGroups = $derived(running ? deskGroups(running) : []);
   const many = $derived((draft?.uplinks.length ?? 0) > 3);
-  const evidence = (supposed: boolean) => (supposed ? 'supposed' : 'bench');
+  /** What the bench says of a text is supposed only where the box is known to differ from it. */
+  const byHand = $derived(session.live?.byHand ?? 0);
+  const evidence = (supposed: boolean) => (supposed || byHand ? 'supposed' : 'bench');
   /** Names of rungs that stand beside nine others. */
   const SHORT: Readonly<Partial<Record<string, string>>> = { 'name-ping': 'ping', egress: 'seen' };
   const liveOf = (u: { interface: string; family: string }) =>
@@ -62,7 +64,7 @@
               <span class="inline-flex flex-col gap-0.5">
                 <Rung
                   result={s.result}
-                  evidence={s.supposed ? 'supposed' : evidence(u.supposed)}
+                  evidence={evidence(s.supposed || u.supposed)}
                   label={many && !fail ? '' : (SHORT[s.stage] ?? STAGE_NAMES[s.stage])}
                   title={`${STAGE_NAMES[s.stage]}: ${stageText(s)}`}
                 />
@@ -127,6 +129,9 @@
         {/each}
       </span>
       <span class="sentence" title={desksSentence(groups)}>
+        {#if byHand}<span class="block font-semibold text-error" data-testid="strip-by-hand"
+            >▲ {byHand} changed by hand: this is of the text, not of the box</span
+          >{/if}
         <b>{desksSentence(groups)}</b
         >{#if running && desksSentence(runningGroups) !== desksSentence(groups)}<span class="quiet">
             &nbsp;· running: {desksSentence(runningGroups)}</span
