@@ -124,6 +124,13 @@ describe('a live box in the page', function () {
     await page.sees('live-refused', /nothing at the desk lets anybody in/);
     await page.click('overrule-lockout');
     await page.sees('knocks', /✕ 10\.61\.99\.1 lets no new connection in/);
+    // To go back is what is proposed; to stay asks first, by the address.
+    await page.holds(
+      `${marked('go-back')}[0].matches('.btn-primary') && !${marked('stay')}[0].matches('.btn-primary')`,
+      'it proposes to stay',
+    );
+    await page.click('stay');
+    await page.sees('stay-asks', /No new connection gets in at 10\.61\.99\.1/);
     timeIsOver();
     await page.sees('box-state', /draft differs/);
     await page.sees('live-chip', /s ago/);

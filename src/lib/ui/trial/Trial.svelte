@@ -21,6 +21,12 @@
   const worse = $derived(
     proof && session.provedBefore && !session.proving ? worsened(session.provedBefore, proof) : [],
   );
+  const knocks = $derived(session.live?.knocks ?? []);
+  /** Whether nobody new is known to get into a live box: an old session says nothing, as it lives on. */
+  const outside = $derived(session.isLive && !knocks.some((k) => k.answers));
+  /** Whether somebody wants to stay all the same: asked by the addresses that let nobody in. */
+  let isAsked = $state(false);
+  const stay = () => session.box.trial && end({ do: 'stay', id: session.box.trial.id });
   const whole = $derived(session.box.trial ? (session.box.trial.until - session.box.trial.since) / 1000 : 1);
   const clock = (s: number) => `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`;
   function end(event: Parameters<typeof session.tell>[0]) {
@@ -77,14 +83,14 @@
 {/if}
 <div class="flex gap-2">
   <button
-    class={['btn btn-sm', !worse.length && 'btn-primary']}
+    class={['btn btn-sm', !worse.length && !outside && 'btn-primary']}
     data-testid="stay"
     disabled={!session.leading || session.isOutOfReach || session.proving || session.isTheirTrial}
-    onclick={() => session.box.trial && end({ do: 'stay', id: session.box.trial.id })}
-    >{worse.length ? 'Stay all the same' : 'Stay with it'}</button
+    onclick={() => (outside && knocks.length ? (isAsked = true) : stay())}
+    >{worse.length ? 'Stay all the same' : 'Stay with it'}{outside && knocks.length ? ' …' : ''}</button
   >
   <button
-    class={['btn btn-sm', worse.length && 'btn-primary']}
+    class={['btn btn-sm', (worse.length || (outside && knocks.length)) && 'btn-primary']}
     data-testid="go-back"
     disabled={!session.leading || session.isOutOfReach}
     onclick={() => end({ do: 'go-back' })}>Go back</button
@@ -96,5 +102,17 @@
     >+1 min</button
   >
 </div>
+{#if isAsked && outside}
+  <p class="ground-error mt-2 rounded p-2" role="alert" data-testid="stay-asks">
+    ■ No new connection gets in at {knocks.map((k) => k.at).join(' or ')}. Whoever stays with this may find
+    themselves outside, with nobody but the console to let them in.
+    <button
+      class="btn mt-1 block btn-xs"
+      data-testid="stay-outside"
+      disabled={!session.leading}
+      onclick={stay}>Stay, and let nobody in at {knocks[0]?.at}</button
+    >
+  </p>
+{/if}
 {#if refused}<p class="mt-1 text-error" role="alert">{refused}</p>{/if}
 <Refused />
