@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { siteFrom } from '#core/testkit';
+import { driftText, realTraceText } from '#words';
 import { readDrift, readTrace } from './index';
 
 const site = siteFrom(`zone studio:
@@ -20,6 +21,11 @@ describe('drift, as the hinge tells it', () => {
 ~ setting net/ipv4/ip_forward 0 1
 - up p3.20
 - generation
+~ mac p3.20 02:00:00:00:00:09 02:00:00:00:00:03
+~ master p3.20 br-theirs -
+- keeper
+- daemon kea4-main-json
++ judge inet filter input,forward
 nothing that is known
 `;
     const read = readDrift(site, lines);
@@ -35,6 +41,18 @@ nothing that is known
       'setting changed -',
       'up lost studio',
       'generation lost -',
+      'mac changed studio',
+      'master changed studio',
+      'keeper lost -',
+      'daemon lost -',
+      'judge added -',
+    ]);
+    expect(read.slice(11).map(driftText)).to.deep.equal([
+      'studio has the MAC address 02:00:00:00:00:09, and was told 02:00:00:00:00:03',
+      'somebody put studio into br-theirs: what comes in there is not the box’s any more',
+      'the box’s keeper is stopped: nobody watches the uplinks, or puts back what goes',
+      'who lends addresses (Kea) is stopped',
+      'a table of somebody else, inet filter, judges the same packets (input, forward), and refuses some',
     ]);
     expect(read[7]).to.include({ is: '1400', told: '1500' });
   });
@@ -89,6 +107,11 @@ ${head} showing rule oifname "p1" snat ip to 198.51.100.18 comment "leave any > 
       verdict: 'answered',
       by: 'interface x: answers ping',
     });
+    const later = of(
+      `T forward packet: ${packet}\nT forward rule ct state established,related accept (verdict accept)\n`,
+    );
+    expect(later).to.include({ verdict: 'passed', by: undefined, isOfFlow: true });
+    expect(realTraceText(later!)).to.match(/it is of a flow that was let when it began$/);
     expect(readTrace('')).to.equal(undefined);
   });
 

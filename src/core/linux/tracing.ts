@@ -14,8 +14,10 @@ export interface RealTrace {
   /** `passed`: on to where it goes; `answered`: taken by the box itself. */
   readonly verdict: 'passed' | 'answered' | 'dropped' | 'rejected';
   readonly steps: readonly TraceStep[];
-  /** The last statement that had a say; absent where it was none: nothing lets it pass. */
+  /** The last statement that had a say; absent where it was none: nothing lets it pass, or it was asked earlier. */
   readonly by?: string;
+  /** Whether it is of a flow that was let when it began: no statement is asked again (nft(8), ct state established). */
+  readonly isOfFlow: boolean;
   /** Ends and devices of the packet, as the box saw it arrive. */
   readonly packet: {
     readonly from?: string;
@@ -61,6 +63,8 @@ export function readTrace(text: string): RealTrace | undefined {
     verdict,
     steps,
     by: (last ?? letting)?.statement,
+    isOfFlow:
+      !last && own.some((l) => /^rule ct state \S*established\S* accept \(verdict accept\)$/.test(l.rest)),
     packet: {
       from: word('ip6? saddr'),
       to: word('ip6? daddr'),
