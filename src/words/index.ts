@@ -63,6 +63,7 @@ export {
   UNREACHED,
   driftText,
   liveStageText,
+  logText,
   partText,
   realTraceText,
   refusalText,

@@ -28,6 +28,7 @@ const LIVE_REFUSED: Readonly<Record<LiveRefusal, string>> = {
   'not-an-order': 'the box takes no such order',
   busy: 'the box is busy with another order; ask again in a moment',
   'disk-full': 'the box has no room left; nothing was changed',
+  'read-only': 'nothing can be written on the box; nothing was changed',
   'no-nft': 'the box has no nftables; nothing was changed',
   'not-staged': 'the box does not have what it should try; nothing was changed',
   'not-whole': 'what was sent did not arrive whole; nothing was changed',
@@ -53,6 +54,18 @@ export const partText = (part: Exclude<Sight['part'], ''>): string =>
   part === 'active'
     ? 'of two boxes this one is active: what they share is here'
     : 'of two boxes this one stands by: what they share is not here';
+
+/**
+ * A line of a box's log, its seconds since the start made a time of this machine's clock.
+ * @param uptime The box's uptime at `now`, seconds.
+ */
+export function logText(line: string, uptime: number | undefined, now: Date): string {
+  const [, at, rest] = /^(\d+(?:\.\d+)?) (.*)$/.exec(line) ?? [];
+  if (at === undefined || rest === undefined || uptime === undefined) return line;
+  const time = new Date(now.getTime() - (uptime - Number(at)) * 1000);
+  // Swedes write a time as ISO 8601 does, in their own zone.
+  return `${time.toLocaleString('sv-SE')} ${rest}`;
+}
 
 /** What a server of the box does, by the file that it was started with. */
 const daemonName = (file: string): string =>

@@ -111,6 +111,12 @@ describe('a live box in trouble', () => {
           /no room|not on this box|did not arrive whole/,
         ],
         [
+          `${WORKS}known m: 10.1.1.1\n`,
+          'mount -t tmpfs -o ro none /etc/jolly-gate/generations',
+          'umount /etc/jolly-gate/generations',
+          /nothing can be written on the box.*read-only/,
+        ],
+        [
           `${WORKS}known l: 10.1.1.1\n`,
           'mount --bind /dev/null /usr/sbin/nft',
           'umount /usr/sbin/nft',

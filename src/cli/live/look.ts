@@ -3,7 +3,7 @@ import * as readline from 'node:readline/promises';
 import { sightOf } from '#core/box';
 import { readDrift } from '#core/linux';
 import { oneLine } from '#core/notation';
-import { driftText, partText, restoredText } from '#words';
+import { driftText, logText, partText, restoredText } from '#words';
 import { boxFileOf } from '../../lib/server/live/adopt';
 import { LiveBox, NotReached } from '../../lib/server/live/box';
 import { modelOfText } from '../../lib/server/live/trial';
@@ -146,6 +146,8 @@ export async function log(name: string, o: LiveOptions & { lines: string }): Pro
   if (!/^[1-9]\d{0,5}$/.test(o.lines)) throw new Unusable(`“${o.lines}” is no number of lines`);
   const said = await told(box, 'log', ['log', o.lines]);
   const of = (text: string) => text.split('\n').filter(Boolean).map(oneLine);
-  const [orders, passed] = [of(said.log), of(said.passed)];
+  const now = new Date();
+  const orders = of(said.log).map((line) => logText(line, said.uptime, now));
+  const passed = of(said.passed);
   return { json: { orders, passed }, text: `${[...orders, ...passed].join('\n')}\n`, status: 0 };
 }

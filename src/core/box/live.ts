@@ -46,6 +46,7 @@ export const LIVE_REFUSALS = [
   'not-an-order',
   'busy',
   'disk-full',
+  'read-only',
   'no-nft',
   'not-staged',
   'not-whole',
@@ -108,7 +109,13 @@ const SCHEMAS = {
   trace: v.object({ ok: v.literal(true), trace: v.string() }),
   flows: v.object({ ok: v.literal(true), flows: v.string() }),
   ask: v.object({ ok: v.literal(true), said: v.string() }),
-  log: v.object({ ok: v.literal(true), log: v.string(), passed: v.string() }),
+  log: v.object({
+    ok: v.literal(true),
+    /** Seconds since the start, as the lines have them; an older hinge does not say. */
+    uptime: v.optional(Count),
+    log: v.string(),
+    passed: v.string(),
+  }),
   adopt: v.object({ ok: v.literal(true), box: HelloSchema, text: v.nullable(v.string()) }),
 } as const;
 type Answers = { readonly [K in keyof typeof SCHEMAS]: v.InferOutput<(typeof SCHEMAS)[K]> };

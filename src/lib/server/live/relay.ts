@@ -17,7 +17,7 @@ import { deviceOf, numbersOf, readDrift } from '#core/linux';
 import type { Model } from '#core/model';
 import { parseDocument } from '#core/notation';
 import { interfaceNamed } from '#core/site';
-import { UNREACHED, driftText, refusalText } from '#words';
+import { UNREACHED, driftText, logText, refusalText } from '#words';
 import { keysShown, rememberKey, settingsOf } from '../ssh/keys';
 import { Ssh } from '../ssh/ssh';
 import { targetText } from '../ssh/target';
@@ -230,7 +230,10 @@ class Watched {
       case 'log': {
         const said = await box.order('log', ['log', '400']);
         return said.heard === 'answer'
-          ? [...lines(said.answer.log), ...lines(said.answer.passed)]
+          ? [
+              ...lines(said.answer.log).map((line) => logText(line, said.answer.uptime, new Date())),
+              ...lines(said.answer.passed),
+            ]
           : [refusalText(said)];
       }
       case 'flows': {
