@@ -67,23 +67,22 @@ export function logText(line: string, uptime: number | undefined, now: Date): st
   return `${time.toLocaleString('sv-SE')} ${rest}`;
 }
 
-/** What a server of the box does, by the file that it was started with. */
-const daemonName = (file: string): string =>
-  file.startsWith('kea4') || file.startsWith('active-kea4')
-    ? 'who lends addresses (Kea)'
-    : file.startsWith('unbound')
-      ? 'who serves names (unbound)'
-      : file.startsWith('chrony')
-        ? 'who tells the time (chrony)'
-        : file.startsWith('ulogd')
-          ? 'who writes the log (ulogd)'
-          : file.startsWith('ppp')
-            ? `the PPPoE session ${file.slice(4)}`
-            : file.startsWith('keepalived')
-              ? 'who shares addresses with the second box (keepalived)'
-              : file.endsWith('relay')
-                ? 'who relays to a DHCP server (dhcrelay)'
-                : file;
+/** What a server of the box does, by how the name of its file begins. */
+const DAEMONS: readonly (readonly [RegExp, string])[] = [
+  [/^(active-)?kea4/, 'who lends addresses (Kea)'],
+  [/^unbound/, 'who serves names (unbound)'],
+  [/^chrony/, 'who tells the time (chrony)'],
+  [/^ulogd/, 'who writes the log (ulogd)'],
+  [/^ppp-/, 'the PPPoE session '],
+  [/^keepalived/, 'who shares addresses with the second box (keepalived)'],
+  [/^(active-)?relay$/, 'who relays to a DHCP server (dhcrelay)'],
+];
+/** A server by what it does; a session by its name, too. */
+function daemonName(file: string): string {
+  const [begins, text] = DAEMONS.find(([known]) => known.test(file)) ?? [];
+  if (!begins || text === undefined) return file;
+  return text.endsWith(' ') ? text + file.replace(begins, '') : text;
+}
 
 /** What of the text a box has put back by itself, by the words of its hinge. */
 const RESTORED: Readonly<Record<string, string>> = {

@@ -2,13 +2,41 @@ import { expect } from 'chai';
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { SEVERITIES } from '#core/findings';
-import { END_TEXTS, FINDING_TEXTS, MEND_TEXTS, PROMISE_TEXTS, STAGE_TEXTS, fill, spanText } from './index';
+import {
+  END_TEXTS,
+  FINDING_TEXTS,
+  MEND_TEXTS,
+  PROMISE_TEXTS,
+  STAGE_TEXTS,
+  fill,
+  logText,
+  restoredText,
+  spanText,
+} from './index';
 
 const sources = (folder: string) =>
   (readdirSync(folder, { recursive: true }) as string[])
     .filter((f) => f.endsWith('.ts') && !f.endsWith('.test.ts'))
     .map((f) => readFileSync(join(folder, f), 'utf8'))
     .join('\n');
+
+describe('a line of a box’s log', () => {
+  it('has the time of this machine’s clock, where the box says how long it runs', () => {
+    const now = new Date(2026, 11, 2, 12, 0, 30);
+    expect(logText('70.25 put back: rules', 100.25, now)).to.equal('2026-12-02 12:00:00 put back: rules');
+    expect(logText('70.25 put back: rules', undefined, now)).to.equal('70.25 put back: rules');
+    expect(logText('no time in it', 100, now)).to.equal('no time in it');
+  });
+});
+
+describe('what a box has put back', () => {
+  it('is told by what it does, with its age', () => {
+    const what = ['rules', 'routing', 'jolly-gate-active-relay', 'jolly-gate-ppp-fibre', 'jolly-gate-other'];
+    expect(restoredText({ at: 88, what }, 100)).to.equal(
+      'gone, and put back by the box 12 s ago: the rules of passing, rules of routing, who relays to a DHCP server (dhcrelay), the PPPoE session fibre, other',
+    );
+  });
+});
 
 describe('sentences', () => {
   it('fill places, leave out what has no value, and never show a place', () => {

@@ -30,6 +30,7 @@ import type {
 /** How long one job of the worker may take, milliseconds. */
 const LIMIT = 30_000;
 
+/** What the page asks of the worker. Each rejects where the worker fails or takes too long. */
 export interface WorkerClient {
   derive(request: DeriveRequest): void;
   ask(request: AskRequest): Promise<Answer>;

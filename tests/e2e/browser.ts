@@ -109,13 +109,16 @@ export async function keptOpen(page: Page): Promise<KeptSite | undefined> {
 export const kept = async (page: Page): Promise<string[]> =>
   (await keptSites(page)).flatMap((site) => site.files.map((file) => file.text));
 
-/** Waits until the texts of the open site, as they are kept, have all these pieces. */
+/** The texts of the site that is open, as they are kept; empty where none is yet. */
+export const keptText = async (page: Page): Promise<string> =>
+  (await keptOpen(page))?.files.map((f) => f.text).join('\n') ?? '';
+
+/** Waits until the texts of the open site, as they are kept, have all these pieces; white space counts as one space. */
 export const keeps = (page: Page, ...pieces: readonly (string | RegExp)[]): Promise<unknown> =>
   page.driver.wait(
     async () => {
-      const text = (await keptOpen(page))?.files.map((f) => f.text).join('\n') ?? '';
-      const flat = text.replace(/\s+/g, ' ');
-      return pieces.every((p) => (typeof p === 'string' ? flat.includes(p) : p.test(flat)));
+      const text = (await keptText(page)).replace(/\s+/g, ' ');
+      return pieces.every((p) => (typeof p === 'string' ? text.includes(p) : p.test(text)));
     },
     PATIENCE,
     `the site lacks one of ${pieces.join(' · ')}`,

@@ -11,7 +11,6 @@ after(() => page?.close());
 
 const boxText = async () => {
   await page.click('view-text');
-  await page.get('text-box.gate');
   return page.value('text-box.gate');
 };
 describe('First light', () => {

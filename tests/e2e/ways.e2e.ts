@@ -2,7 +2,7 @@
 import { expect } from 'chai';
 import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { By, Key, PATIENCE, keeps, keptOpen, openPage } from './browser';
+import { By, Key, PATIENCE, keeps, keptText, openPage } from './browser';
 import type { Page } from './browser';
 import { Hand } from './hand';
 
@@ -17,8 +17,7 @@ describe('ways out and subnets', () => {
     await top();
   };
   /** The draft as it is kept. */
-  const draft = async (): Promise<string> =>
-    (await keptOpen(page))?.files.map((f) => f.text).join('\n') ?? '';
+  const draft = () => keptText(page);
   const holds = (...pieces: readonly (string | RegExp)[]) => keeps(page, ...pieces);
   const focus = (id: string) =>
     page.driver.executeScript(`document.querySelector('[data-testid="${id}"]').focus()`);

@@ -29,6 +29,7 @@ export async function askPerson(question: string, signal?: AbortSignal): Promise
   }
 }
 
+/** What a box is; a box that is met for the first time shows its key first. Throws where it is not reached. */
 export async function meet(name: string, o: LiveOptions & { acceptKey?: string }): Promise<CommandResult> {
   const target = targetOf(name);
   const box = new LiveBox(new Ssh(target, sshOptions(o)));
@@ -75,6 +76,7 @@ async function firstKey(
   for (const key of wanted ? [wanted] : keys) await rememberKey(target, sshOptions(o), key);
 }
 
+/** The box file of what a box is now, and what could not be taken. */
 export async function adopt(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);
   const state = await told(box, 'state', ['state']);
@@ -86,6 +88,7 @@ export async function adopt(name: string, o: LiveOptions): Promise<CommandResult
   };
 }
 
+/** What is not as the box was told; status 1 for anything. */
 export async function drift(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);
   const state = await told(box, 'state', ['state']);
@@ -101,6 +104,7 @@ export async function drift(name: string, o: LiveOptions): Promise<CommandResult
   };
 }
 
+/** What the box knows: ports, leases, names, hits, and what it put back by itself. */
 export async function state(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);
   const seen = await told(box, 'state', ['state']);
@@ -141,6 +145,7 @@ export async function state(name: string, o: LiveOptions): Promise<CommandResult
   };
 }
 
+/** What the box did, with times of this machine’s clock, and what statements logged. */
 export async function log(name: string, o: LiveOptions & { lines: string }): Promise<CommandResult> {
   const box = await open(name, o);
   if (!/^[1-9]\d{0,5}$/.test(o.lines)) throw new Unusable(`“${o.lines}” is no number of lines`);

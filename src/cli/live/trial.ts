@@ -20,6 +20,7 @@ import type { LiveOptions } from './connect';
 import { checkName, climbOn, ladderLines } from './ladder';
 import { askPerson } from './look';
 
+/** Words of `live try`. */
 export interface TryOptions extends LiveOptions {
   readonly seconds?: string;
   readonly stayIf?: string;
@@ -49,6 +50,7 @@ function hindered({ code, text, errors, steps }: Hindrance): CommandResult {
   }
 }
 
+/** Puts files on trial, knocks, proves, and stays or goes back. */
 export async function tryOut(name: string, files: readonly string[], o: TryOptions): Promise<CommandResult> {
   const documents = readSound(files);
   checkName(o.name);
@@ -195,12 +197,17 @@ async function ordered(
   };
 }
 
+/** Ends the trial: what is on trial stays. */
 export const stay = (name: string, o: LiveOptions) =>
   ordered(name, o, (b) => ['stay', b.trial?.generation ?? b.running, newOrder()]);
+/** Gives the trial more seconds, up to an hour in all. */
 export const extend = (name: string, seconds: string, o: LiveOptions) => {
   const more = readSeconds(seconds);
   return ordered(name, o, (b) => ['extend', b.trial?.generation ?? b.running, String(more), newOrder()]);
 };
+/** Ends the trial: what ran before runs again. */
 export const back = (name: string, o: LiveOptions) => ordered(name, o, () => ['back', newOrder()]);
+/** The box starts with what runs. */
 export const save = (name: string, o: LiveOptions) => ordered(name, o, () => ['save', newOrder()]);
+/** Tells the box once more what it runs; refused while a trial runs. */
 export const again = (name: string, o: LiveOptions) => ordered(name, o, () => ['again', newOrder()]);

@@ -39,6 +39,7 @@ const HelloSchema = v.object({
   /** Who else configures it. */
   others: v.array(v.string()),
 });
+/** What a box says of itself. */
 export type LiveHello = v.InferOutput<typeof HelloSchema>;
 
 /** Why a box refuses an order. */
@@ -62,6 +63,7 @@ export const LIVE_REFUSALS = [
   'nothing-runs',
   'trace',
 ] as const;
+/** A reason for which a box refuses. */
 export type LiveRefusal = (typeof LIVE_REFUSALS)[number];
 
 const RefusedSchema = v.object({
@@ -100,6 +102,7 @@ const StateSchema = v.object({
   restored: v.optional(v.string(), ''),
   drifted: v.string(),
 });
+/** What a box knows, checked. */
 export type LiveState = v.InferOutput<typeof StateSchema>;
 
 const SCHEMAS = {
@@ -120,6 +123,7 @@ const SCHEMAS = {
 } as const;
 type Answers = { readonly [K in keyof typeof SCHEMAS]: v.InferOutput<(typeof SCHEMAS)[K]> };
 
+/** What was heard of a box: its answer, why it refuses, or what is neither. */
 export type Heard<T> =
   | { readonly heard: 'answer'; readonly answer: T }
   | {

@@ -14,8 +14,11 @@ const Text = v.pipe(v.string(), v.maxLength(LARGEST, 'a text that is too long'))
 /** An end of a flow or a name: nothing that a shell would read. */
 const Word = v.pipe(v.string(), v.regex(/^[A-Za-z0-9._:/ -]{1,120}$/, 'no end of a flow'));
 
+/** Exchanges the ticket of a link for the token of this start of the server. */
 export const EnterSchema = v.object({ ticket: v.pipe(v.string(), v.maxLength(100)) });
+/** Asks for the server’s list. */
 export const BoxesSchema = v.object({});
+/** Asks for events of a box until the page leaves. */
 export const WatchSchema = v.object({ box: BoxName });
 /** A box that is met for the first time; `accept` is the fingerprint that a person has compared. */
 export const MeetSchema = v.object({
@@ -23,6 +26,7 @@ export const MeetSchema = v.object({
   accept: v.optional(v.pipe(v.string(), v.maxLength(100))),
 });
 
+/** An order to a box. */
 export const OrderSchema = v.object({
   box: BoxName,
   order: v.variant('do', [
@@ -43,6 +47,7 @@ export const OrderSchema = v.object({
     v.object({ do: v.literal('reboot') }),
   ]),
 });
+/** What is ordered. */
 export type RelayOrder = v.InferOutput<typeof OrderSchema>['order'];
 
 /** What is asked of the running box itself. */
@@ -57,6 +62,7 @@ export const AskSchema = v.object({
     v.object({ what: v.literal('flows') }),
   ]),
 });
+/** What is asked. */
 export type RelayAsk = v.InferOutput<typeof AskSchema>['ask'];
 
 /** What somebody does in the practice field, which nobody can do over the network. */
@@ -73,6 +79,7 @@ export const HandSchema = v.object({
     v.object({ do: v.literal('power') }),
   ]),
 });
+/** What a hand does there. */
 export type Hand = v.InferOutput<typeof HandSchema>['hand'];
 
 /** A box of the server's list. */
@@ -83,6 +90,7 @@ export interface BoxShown {
   readonly practice: boolean;
 }
 
+/** The server’s list. */
 export interface RelayBoxes {
   readonly boxes: readonly BoxShown[];
   /** Why there is no practice box; absent where there is one, or nobody asked for one. */
@@ -95,6 +103,7 @@ export interface LiveStage {
   readonly result: 'pass' | 'fail' | 'skipped';
   readonly detail: string;
 }
+/** The ladder of one uplink and family, climbed by the box itself. */
 export interface LiveUplink {
   readonly interface: string;
   readonly family: 'ipv4' | 'ipv6';

@@ -14,6 +14,7 @@ export interface PortSight {
   readonly sent: Counted;
 }
 
+/** What a port has counted since the start of the kernel. */
 export interface Counted {
   readonly packets: number;
   readonly bytes: number;
@@ -21,6 +22,7 @@ export interface Counted {
   readonly lost: number;
 }
 
+/** A route of the kernel. */
 export interface RouteSight {
   readonly table: string;
   readonly to: string;
@@ -34,6 +36,7 @@ export interface RouteSight {
   readonly family: 4 | 6;
 }
 
+/** Somebody on a link of the box. */
 export interface NeighbourSight {
   readonly address: string;
   readonly device: string;
@@ -42,6 +45,7 @@ export interface NeighbourSight {
   readonly state: string;
 }
 
+/** An address that the box has lent. */
 export interface LeaseSight {
   readonly address: string;
   readonly mac: string;
@@ -62,6 +66,7 @@ export interface NameSight {
   readonly age?: number;
 }
 
+/** How often a statement, or a rule of the box’s own, let or stopped something. */
 export interface HitSight {
   /** The subject of the statement, or what the box calls a rule of its own. */
   readonly statement: string;
@@ -77,6 +82,7 @@ export interface Restored {
   readonly what: readonly string[];
 }
 
+/** Everything of a box that is shown. */
 export interface Sight {
   readonly box: LiveHello;
   readonly busy: boolean;

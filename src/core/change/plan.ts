@@ -24,6 +24,7 @@ import type { Contact, Counts, DeskMove, Seat } from './seat';
 /** What a step does to the seat: the same way in goes on, another one is there, or none. */
 export type SeatFate = 'kept' | 'moved' | 'cut';
 
+/** One step of the crossing. */
 export interface PlanStep {
   /** Statements are told to the box; an address is held beside for the crossing, or released; the desk does something. */
   readonly what: 'apply' | 'hold' | 'release' | 'desk';
@@ -47,6 +48,7 @@ export interface Beside {
   readonly clauses: readonly string[];
 }
 
+/** The crossing, and whose way in it keeps. */
 export interface Plan {
   readonly changes: readonly Change[];
   readonly steps: readonly PlanStep[];
@@ -127,6 +129,7 @@ function together(units: readonly Unit[]): readonly Unit[] {
   });
 }
 
+/** What bounds the search. */
 export interface PlanOptions {
   /** The station where the administrator sits; the wiring's own where absent. */
   readonly seat?: string;

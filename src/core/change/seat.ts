@@ -72,7 +72,9 @@ export const seatClauses = (s: Seat): { readonly name: string; readonly text: st
   ...(s.gateway6 === undefined ? [] : [{ name: 'gateway6', text: `gateway6 ${formatIp(s.gateway6)}` }]),
 ];
 
+/** The same for seats that are alike. */
 export const seatKey = (s: Seat): string => [s.plug, ...seatClauses(s).map((c) => c.text)].join(', ');
+/** The same for ways in that are alike. */
 export const contactKey = (c: Contact): string => `${formatIp(c.address)} ${c.service} ${c.port}`;
 
 /** The world around a box as far as its seat needs it: lines and switches, and no other PC. */

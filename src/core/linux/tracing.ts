@@ -3,6 +3,7 @@
  * which statements it met, and which one decided.
  */
 
+/** A rule that the packet met and that had a say. */
 export interface TraceStep {
   readonly chain: string;
   /** The statement, as the rule's comment calls it; absent for a rule that is of none. */
@@ -10,6 +11,7 @@ export interface TraceStep {
   readonly verdict: string;
 }
 
+/** What became of a packet, and by whom. */
 export interface RealTrace {
   /** `passed`: on to where it goes; `answered`: taken by the box itself. */
   readonly verdict: 'passed' | 'answered' | 'dropped' | 'rejected';

@@ -21,6 +21,7 @@ export type Unreached =
   | 'no-hinge'
   | 'disk-full';
 
+/** ssh did not get to the box; `why` is a key of UNREACHED. */
 export class NotReached extends Error {
   constructor(
     readonly why: Unreached,
@@ -42,6 +43,7 @@ export class Nonsense extends Error {
 
 type Kind = Parameters<typeof readAnswer>[0];
 type Answer<K extends Kind> = ReturnType<typeof readAnswer<K>> extends Heard<infer T> ? T : never;
+/** An answer or a refusal: what is nonsense is thrown. */
 export type Outcome<K extends Kind> = Exclude<Heard<Answer<K>>, { readonly heard: 'nonsense' }>;
 
 /** How an order is sent. */
@@ -61,6 +63,7 @@ const KNOCKS = 3;
 
 const WORD = /^[A-Za-z0-9._:,@-]+$/;
 
+/** A live box, called by ssh. */
 export class LiveBox {
   private prefix = '';
   /** Where the box is found now, if not where the target says. */

@@ -176,14 +176,11 @@ export function seatHere(running: string, client: string | undefined): string | 
   return `station here: at ${iface.ports[0]!}, address${six} ${formatIp(address)}/${home.prefix.length}, gateway${six} ${formatIp(home.prefix.address)}, seat\n`;
 }
 
-/** TCP port of ssh (RFC 4250 section 4.1 by IANA), where the box does not say which one we came to. */
-const SSH = 22;
-
 /** Whether the draft itself would let this machine in by ssh, and at which addresses. */
 function wayIn(
   draft: Model,
   client: string | undefined,
-  port = SSH,
+  port: number | undefined,
 ): { readonly answers: boolean; readonly addresses: readonly string[]; readonly text: string } {
   const source = client === undefined ? undefined : parseIp(client);
   // From where is not known: everything is asked of the trial itself.
@@ -200,7 +197,8 @@ function wayIn(
         (a) =>
           a.name === 'ssh' &&
           (!a.sources || a.sources.has(source)) &&
-          a.services.some((s) => s.kind === 'ports' && s.first <= port && port <= s.last),
+          (port === undefined ||
+            a.services.some((s) => s.kind === 'ports' && s.first <= port && port <= s.last)),
       );
     if (takes)
       return {
@@ -292,4 +290,5 @@ export async function goBack(box: LiveBox, candidates: readonly string[]): Promi
 /** The model of a text that a box gave. */
 export const modelOfText = (text: string): Model => modelOf(buildSite([parseDocument(text, 'box.gate')]));
 
+/** Resolves after so many milliseconds. */
 export const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));

@@ -24,6 +24,8 @@
   const knocks = $derived(session.live?.knocks ?? []);
   /** Whether nobody new is known to get into a live box: an old session says nothing, as it lives on. */
   const outside = $derived(session.isLive && !knocks.some((k) => k.answers));
+  /** Whether it was tried, and nobody does. */
+  const shut = $derived(outside && knocks.length > 0);
   /** Whether somebody wants to stay all the same: asked by the addresses that let nobody in. */
   let isAsked = $state(false);
   const stay = () => session.box.trial && end({ do: 'stay', id: session.box.trial.id });
@@ -86,11 +88,11 @@
     class={['btn btn-sm', !worse.length && !outside && 'btn-primary']}
     data-testid="stay"
     disabled={!session.leading || session.isOutOfReach || session.proving || session.isTheirTrial}
-    onclick={() => (outside && knocks.length ? (isAsked = true) : stay())}
-    >{worse.length ? 'Stay all the same' : 'Stay with it'}{outside && knocks.length ? ' …' : ''}</button
+    onclick={() => (shut ? (isAsked = true) : stay())}
+    >{worse.length ? 'Stay all the same' : 'Stay with it'}{shut ? ' …' : ''}</button
   >
   <button
-    class={['btn btn-sm', (worse.length || (outside && knocks.length)) && 'btn-primary']}
+    class={['btn btn-sm', (worse.length || shut) && 'btn-primary']}
     data-testid="go-back"
     disabled={!session.leading || session.isOutOfReach}
     onclick={() => end({ do: 'go-back' })}>Go back</button
@@ -102,7 +104,7 @@
     >+1 min</button
   >
 </div>
-{#if isAsked && outside}
+{#if isAsked && shut}
   <p class="ground-error mt-2 rounded p-2" role="alert" data-testid="stay-asks">
     ■ No new connection gets in at {knocks.map((k) => k.at).join(' or ')}. Whoever stays with this may find
     themselves outside, with nobody but the console to let them in.
@@ -110,7 +112,7 @@
       class="btn mt-1 block btn-xs"
       data-testid="stay-outside"
       disabled={!session.leading}
-      onclick={stay}>Stay, and let nobody in at {knocks[0]?.at}</button
+      onclick={stay}>Stay, and let nobody in at {knocks[0]!.at}</button
     >
   </p>
 {/if}
