@@ -248,24 +248,31 @@ export async function openPage({
     const expression = `(async () => {
       const rest = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
       const look = async () => { ${probe} };
-      let got;
+      let got, isDrawn = false;
+      requestAnimationFrame(() => (isDrawn = true));
       for (let n = 0; n < 40; n++) {
         // What is not there yet has no properties.
         got = await look().catch((error) => ({ saw: String(error) }));
         if (got.answer !== undefined) break;
         await rest(50);
       }
-      return got;
+      return { ...got, isDrawn };
     })()`;
     let saw = '';
     while (Date.now() < end) {
-      const got = await ask<{ answer?: T; saw: string }>(expression).catch((error: Error) => {
-        // The page was left meanwhile: the next one is asked.
-        if (/context|navigat|collected/i.test(error.message)) return { saw, answer: undefined };
-        throw error;
-      });
+      const got = await ask<{ answer?: T; saw: string; isDrawn: boolean }>(expression).catch(
+        (error: Error) => {
+          // The page was left meanwhile: the next one is asked.
+          if (/context|navigat|collected/i.test(error.message))
+            return { saw, answer: undefined, isDrawn: true };
+          throw error;
+        },
+      );
       if (got.answer !== undefined) return got.answer;
       saw = got.saw;
+      // Without a screen, Chromium now and then stops drawing (seen where media were emulated on a busy machine), and goes on
+      // once it is asked for a picture.
+      if (!got.isDrawn) await driver.takeScreenshot();
     }
     throw new Error(`waited ${PATIENCE / 1000} s: ${what}; ${saw}`);
   };
@@ -404,10 +411,12 @@ export async function openPage({
         `const text = ${TEXT}; return ${pattern}.test(text) ? { answer: text } : { saw: 'it says: ' + text };`,
         `it never said ${pattern}`,
       ),
-    settled: () =>
-      driver.executeAsyncScript<void>(
-        'const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => requestIdleCallback(() => done())));',
-      ),
+    settled: async () => {
+      await ask<void>(
+        'window.isSettled = false; requestAnimationFrame(() => requestAnimationFrame(() => requestIdleCallback(() => (window.isSettled = true))));',
+      );
+      await holds('window.isSettled', 'the page is never idle');
+    },
     forget,
     fresh: async () => {
       await forget();
