@@ -68,4 +68,5 @@ export {
   realTraceText,
   refusalText,
   restoredText,
+  trialOverText,
 } from './live';

@@ -49,6 +49,24 @@ const LIVE_REFUSED: Readonly<Record<LiveRefusal, string>> = {
 export const refusalText = (said: { readonly refusal: LiveRefusal; readonly detail: string }): string =>
   `${LIVE_REFUSED[said.refusal]} (${said.detail})`;
 
+/**
+ * What is to be said once the time of a trial is over by the page's own clock.
+ * @param silent Whether the box does not answer.
+ * @param resort When the box starts anew should it not have gone back, seconds from now; absent where nothing would start it.
+ * @param now This machine's clock.
+ */
+export function trialOverText(silent: boolean, resort: number | undefined, now: Date): string {
+  if (!silent) return 'The time is over: the box is going back to what ran before.';
+  const over = 'The time is over: the box should have gone back to what ran before. Nobody has seen it';
+  const desk =
+    'Give this PC the address that it had before the trial, look at its cable, and go to the box’s console if it stays silent';
+  if (resort === undefined) return `${over}, and it is asked on and on. ${desk}.`;
+  const at = new Date(now.getTime() + resort * 1000).toLocaleTimeString('sv-SE');
+  return resort > 0
+    ? `${over}, and it is asked on and on. ${desk}. The last resort: if going back did not come to an end, the box starts anew by itself at ${at}, with what was saved.`
+    : `${over}. If going back did not come to an end, it has started anew at ${at}, with what was saved. ${desk}.`;
+}
+
 /** Which of two boxes a live one is. */
 export const partText = (part: Exclude<Sight['part'], ''>): string =>
   part === 'active'

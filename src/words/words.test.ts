@@ -11,6 +11,7 @@ import {
   fill,
   logText,
   restoredText,
+  trialOverText,
   spanText,
 } from './index';
 
@@ -26,6 +27,20 @@ describe('a line of a box’s log', () => {
     expect(logText('70.25 put back: rules', 100.25, now)).to.equal('2026-12-02 12:00:00 put back: rules');
     expect(logText('70.25 put back: rules', undefined, now)).to.equal('70.25 put back: rules');
     expect(logText('no time in it', 100, now)).to.equal('no time in it');
+  });
+});
+
+describe('a trial whose time is over', () => {
+  it('is said to be unseen while the box is silent, with the last resort where there is one', () => {
+    const now = new Date(2026, 11, 2, 12, 0, 30);
+    expect(trialOverText(false, 90, now)).to.equal(
+      'The time is over: the box is going back to what ran before.',
+    );
+    expect(trialOverText(true, undefined, now))
+      .to.match(/Nobody has seen it/)
+      .and.not.match(/starts anew/);
+    expect(trialOverText(true, 90, now)).to.match(/starts anew by itself at 12:02:00, with what was saved/);
+    expect(trialOverText(true, -30, now)).to.match(/it has started anew at 12:00:00/);
   });
 });
 

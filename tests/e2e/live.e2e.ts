@@ -176,10 +176,28 @@ describe('a live box in the page', function () {
     await page.sees('box-state', /not saved|all agree/);
   });
 
-  it('goes back though the page is closed, and two pages see the same', async () => {
+  it('says that nobody knows how a trial ended while the box is silent, and goes on once it is found', async () => {
     await page.write('studio answers ping dns');
     await tryDraft();
     await page.get('countdown');
+    await page.sees('live-fibre', /passes/);
+    console_('ip link set p8 down');
+    await page.get('live-lost');
+    await page.later(3700);
+    await page.sees('trial-over', /should have gone back .* asked on and on\. Give this PC the address/);
+    await page.sees('box-state', /trial is over/);
+    await page.gone('checks');
+    await page.holds(
+      `[...${marked('stay')}, ...${marked('go-back')}].every((b) => b.disabled)`,
+      'it takes orders',
+    );
+    console_('ip link set p8 up');
+    await page.sees('box-state', /on trial [1-9]/);
+    await page.sees('live-fibre', /passes/);
+    await page.gone('trial-over');
+  });
+
+  it('goes back though the page is closed, and two pages see the same', async () => {
     const first = await page.driver.getWindowHandle();
     await page.driver.switchTo().newWindow('tab');
     await page.driver.get(page.origin);

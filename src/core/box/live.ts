@@ -31,6 +31,8 @@ const HelloSchema = v.object({
       before: Name,
       /** Seconds; below zero where going back is under way. */
       left: Count,
+      /** Seconds until the box starts anew, should it not have gone back by then; absent where nothing would start it. */
+      resort: v.optional(Count),
     }),
   ),
   /** What it did last by itself. */

@@ -203,6 +203,8 @@ export class Session {
   /** Findings to show: those of the statement being typed are held back. */
   readonly findings: readonly FindingView[] = $derived(findingsOf(this.jobs, this.heldFaults));
   readonly trialLeft: number = $derived(trialLeft(this.box, this.now));
+  /** A live box's trial whose end nobody has seen: by this page's clock its time is over. */
+  readonly isTrialOver: boolean = $derived(this.isLive && !!this.box.trial && this.trialLeft === 0);
 
   /** Opens the store and the site that was open last, or the first given. */
   async start(first: () => Promise<{ name: string; files: Files }>): Promise<void> {

@@ -40,7 +40,9 @@
   const byHand = $derived(live?.byHand ?? 0);
   const boxWord = $derived(
     session.box.trial
-      ? `on trial ${clock(session.trialLeft)}`
+      ? session.isTrialOver
+        ? 'trial is over'
+        : `on trial ${clock(session.trialLeft)}`
       : byHand
         ? `by hand (${byHand})`
         : session.changes.length
@@ -51,7 +53,9 @@
   );
   const boxTitle = $derived(
     session.box.trial
-      ? `On trial: ${boxName} goes back by itself`
+      ? session.isTrialOver
+        ? `The trial’s time is over: ${boxName} should have gone back`
+        : `On trial: ${boxName} goes back by itself`
       : byHand
         ? `${byHand} changed by hand on ${boxName}: what is there is not what it was told`
         : session.changes.length

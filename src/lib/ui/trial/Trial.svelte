@@ -24,10 +24,13 @@
   const knocks = $derived(session.live?.knocks ?? []);
   /** Whether nobody new is known to get into a live box: an old session says nothing, as it lives on. */
   const outside = $derived(session.isLive && !knocks.some((k) => k.answers));
+  /** What a live box that is silent reached before says nothing of now. */
+  const isSilent = $derived(session.isLive && !!session.live?.lost);
   /** Whether it was tried, and nobody does. */
   const shut = $derived(outside && knocks.length > 0);
   /** Whether somebody wants to stay all the same: asked by the addresses that let nobody in. */
   let isAsked = $state(false);
+  const cannotEnd = $derived(!session.leading || session.isOutOfReach || session.isTrialOver);
   const stay = () => session.box.trial && end({ do: 'stay', id: session.box.trial.id });
   const whole = $derived(session.box.trial ? (session.box.trial.until - session.box.trial.since) / 1000 : 1);
   const clock = (s: number) => `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`;
@@ -40,7 +43,9 @@
 <p class="mono text-2xl font-semibold" data-testid="countdown" aria-live="off">{clock(session.trialLeft)}</p>
 <progress class="progress w-full" max={whole} value={session.trialLeft} aria-label="time left on trial"
 ></progress>
-<p class="my-2">The box runs what is on trial. It goes back by itself when the time is over.</p>
+{#if !session.isTrialOver}
+  <p class="my-2">The box runs what is on trial. It goes back by itself when the time is over.</p>
+{/if}
 <LiveTrial />
 {#if seat && !session.isLive}
   <div
@@ -63,7 +68,7 @@
     {/if}
   </div>
 {/if}
-{#if proof}
+{#if proof && !isSilent}
   <ul class="mb-3" data-testid="checks">
     {#each session.live?.uplinks ?? [] as u (u.interface + u.family)}
       <li><b>{ladderName(u)}</b> <LiveRungs uplink={u} short /></li>
@@ -78,7 +83,7 @@
     </li>
   </ul>
 {/if}
-{#if worse.length}
+{#if worse.length && !isSilent}
   <p class="ground-error mb-2 rounded p-2" role="alert" data-testid="worse">
     ■ This came through before the trial and does not now: {worse.join(', ')}.
   </p>
@@ -87,19 +92,19 @@
   <button
     class={['btn btn-sm', !worse.length && !outside && 'btn-primary']}
     data-testid="stay"
-    disabled={!session.leading || session.isOutOfReach || session.proving || session.isTheirTrial}
+    disabled={cannotEnd || session.proving || session.isTheirTrial}
     onclick={() => (shut ? (isAsked = true) : stay())}
     >{worse.length ? 'Stay all the same' : 'Stay with it'}{shut ? ' …' : ''}</button
   >
   <button
     class={['btn btn-sm', (worse.length || shut) && 'btn-primary']}
     data-testid="go-back"
-    disabled={!session.leading || session.isOutOfReach}
+    disabled={cannotEnd}
     onclick={() => end({ do: 'go-back' })}>Go back</button
   >
   <button
     class="btn btn-ghost btn-sm"
-    disabled={!session.leading || session.isOutOfReach}
+    disabled={cannotEnd}
     onclick={() => session.box.trial && end({ do: 'extend', id: session.box.trial.id, seconds: 60 })}
     >+1 min</button
   >
