@@ -67,6 +67,8 @@ export {
   partText,
   realTraceText,
   refusalText,
+  otherText,
   restoredText,
+  strangerText,
   trialOverText,
 } from './live';

@@ -1,5 +1,5 @@
 /** What a live box does, says and lacks, in sentences. */
-import type { LiveRefusal, Restored, Sight } from '#core/box';
+import type { LiveRefusal, Other, Restored, Sight } from '#core/box';
 import type { Drift, RealTrace } from '#core/linux';
 
 /** Why a box is not reached, and what to do. */
@@ -66,6 +66,22 @@ export function trialOverText(silent: boolean, resort: number | undefined, now: 
     ? `${over}, and it is asked on and on. ${desk}. The last resort: if going back did not come to an end, the box starts anew by itself at ${at}, with what was saved.`
     : `${over}. If going back did not come to an end, it has started anew at ${at}, with what was saved. ${desk}.`;
 }
+
+const OTHERS: Readonly<Record<string, (how: string) => string>> = {
+  client: (how) => `a DHCP client of somebody else (${how}) sets addresses and a default route there`,
+  ifupdown: (how) => `ifupdown configures it (${how})`,
+  networkd: (how) => `systemd-networkd configures it (${how})`,
+  NetworkManager: () => 'NetworkManager configures it',
+  connman: () => 'connman configures it',
+  dhcpcd: () => 'dhcpcd sets addresses and a default route there',
+  keepalived: () => 'a keepalived of somebody else may add addresses to it',
+};
+/** Somebody else who configures a box, and what. */
+export const otherText = ({ who, device, how }: Other): string =>
+  `${device ?? 'any device'}: ${OTHERS[who]?.(how ?? who) ?? `${who} configures it`}`;
+/** A device of somebody else that a text leaves out. */
+export const strangerText = (device: string): string =>
+  `${device} has an address and the text does not name it: what comes in there is refused, and nothing is passed to it`;
 
 /** Which of two boxes a live one is. */
 export const partText = (part: Exclude<Sight['part'], ''>): string =>

@@ -76,6 +76,59 @@ describe('what a live box was told', () => {
     expect(ended(field.live('log', BOX), 0).out).to.contain('port p2 is missing on this box');
   });
 
+  it('is told where somebody else configures it only once they handed it over, and is theirs again at the end', async () => {
+    // As a fresh Debian has it: a file, and a client whose address and route would stand beside ours.
+    const theirs = `auto lo p1 p2
+iface lo inet loopback
+iface p1 inet dhcp
+  metric 5
+# the spare
+iface p2 inet manual
+`;
+    const client = `#!/bin/sh
+ip link set p1 up; ip addr add 198.51.100.21/29 dev p1; ip route add default via 198.51.100.17 metric 5; exec sleep 3600
+`;
+    field.console(`mkdir -p /etc/network && cat >/etc/network/interfaces <<'E'\n${theirs}E`);
+    field.console(`cat >/run/dhclient <<'E'\n${client.replace('exec ', '')}E`);
+    field.console('chmod +x /run/dhclient; setsid /run/dhclient -i p1 </dev/null >/dev/null 2>&1 &');
+    field.console('ip link add br9 type bridge; ip addr add 10.99.0.1/24 dev br9; ip link set br9 up');
+    const hasAddress = () => there('ip addr show p1 | grep -q 198.51.100.21/');
+    await until(hasAddress, 'their client has an address');
+
+    const draft = file(WORKS);
+    const refused = ended(field.live('try', BOX, draft, '--seconds', '60'), 1).out;
+    expect(refused)
+      .to.contain('p1: ifupdown configures it (/etc/network/interfaces)')
+      .and.contain('p1: a DHCP client of somebody else (dhclient)')
+      .and.contain('live adopt --take p1');
+    expect(ended(field.live('meet', BOX), 0).out).to.contain('p2: ifupdown configures it');
+    ended(field.live('adopt', BOX, '--take', 'p1,p7'), 2);
+    ended(field.live('adopt', BOX, '--take', 'p1'), 0);
+    // Handed over, not taken yet: it is theirs until something of ours runs.
+    expect(there('pgrep -x dhclient')).to.equal(true);
+    const tried = ended(field.live('try', BOX, draft, '--stay-if', 'proven', '--seconds', '3600'), 0);
+    expect(tried.err).to.match(/warning: br9 has an address and the text does not name it/);
+    expect(there('pgrep -x dhclient'), 'their client').to.equal(false);
+    expect(hasAddress(), 'its address').to.equal(false);
+    expect(field.console('ip route show default').out, 'its route').to.not.contain('metric 5');
+    ended(field.live('drift', BOX), 0);
+
+    const saysFile = () => field.console('cat /etc/network/interfaces').out;
+    expect(saysFile(), 'a power cut now leaves the box as it was').to.equal(theirs);
+    ended(field.live('save', BOX), 0);
+    expect(saysFile()).to.equal(`# jolly-gate: auto lo p1 p2
+auto lo p2
+iface lo inet loopback
+# jolly-gate: iface p1 inet dhcp
+# jolly-gate:   metric 5
+# the spare
+iface p2 inet manual
+`);
+    ended(field.console('/usr/local/sbin/jolly-gate-hinge remove'), 0);
+    expect(saysFile()).to.equal(theirs);
+    await until(hasAddress, 'their client has its address again');
+  });
+
   it('is no way in because the text answers there: ssh is what we came by', () => {
     keep(WORKS.replace('answers ping ssh', 'answers ping ssh https'));
     const shut = file(WORKS.replace('answers ping ssh', 'answers ping https'));

@@ -1,5 +1,7 @@
 /** Reaching a box, and what keeps one from it said in one way. */
-import { UNREACHED, refusalText } from '#words';
+import { readOther } from '#core/box';
+import { oneLine } from '#core/notation';
+import { UNREACHED, otherText, refusalText } from '#words';
 import type { LiveHello } from '#core/box';
 import { LiveBox, Nonsense, NotReached } from '../../lib/server/live/box';
 import type { Outcome } from '../../lib/server/live/box';
@@ -72,6 +74,6 @@ export function helloLines(b: LiveHello): string[] {
       ? [`on trial: ${b.trial.generation}, goes back to ${name(b.trial.before)} in ${b.trial.left} s`]
       : []),
     ...(b.last ? [`it went back from ${b.last.generation} by itself (${b.last.why})`] : []),
-    ...(b.others.length ? [`also configured by: ${b.others.join(', ')}`] : []),
+    ...b.others.map((o) => oneLine(otherText(readOther(o)))),
   ];
 }

@@ -21,16 +21,21 @@ export function addLive(root: Command, report: (outcome: CommandResult, json: bo
   command('meet <target>', 'what the box is: ports with their lamps, addresses, who else configures it')
     .option('--accept-key <fingerprint>', 'the host key that the console of the box shows')
     .action((target: string, o: LiveOptions & { acceptKey?: string }) => tell(meet(target, o), o));
-  command('adopt <target>', 'a box file of what the box is, and what could not be taken').action(
-    (target: string, o: LiveOptions) => tell(adopt(target, o), o),
-  );
+  command('adopt <target>', 'a box file of what the box is, and what could not be taken')
+    .option('--take <devices>', 'have these handed over by whoever configures them, once ours runs (a,b)')
+    .action((target: string, o: LiveOptions & { take?: string }) => tell(adopt(target, o), o));
   command('state <target>', 'what the box knows: lamps, leases, routes, hits of every statement').action(
     (target: string, o: LiveOptions) => tell(state(target, o), o),
   );
   command('try <target> <files...>', 'puts the files on trial: the box goes back by itself unless you stay')
     .option('--seconds <n>', 'how long the trial lasts; proposed where absent')
     .option('--stay-if <what>', '`proven`: stay without asking if a new connection and an uplink are proven')
-    .option('--overrule <code>', 'an error, or `lockout`, that does not hinder (may repeat)', collect, [])
+    .option(
+      '--overrule <code>',
+      'an error, `others` or `lockout`, that does not hinder (may repeat)',
+      collect,
+      [],
+    )
     .option('--seat <station>', 'where you sit; where your connection comes from, where absent')
     .option('--name <name>', 'a name to resolve at the ladder')
     .action((target: string, files: string[], o: TryOptions) => tell(tryOut(target, files, o), o));

@@ -6,7 +6,7 @@ import { oneLine } from '#core/notation';
 import { driftText, logText, partText, restoredText } from '#words';
 import { boxFileOf } from '../../lib/server/live/adopt';
 import { LiveBox, NotReached } from '../../lib/server/live/box';
-import { modelOfText } from '../../lib/server/live/trial';
+import { modelOfText, newOrder } from '../../lib/server/live/trial';
 import { keysShown, rememberKey } from '../../lib/server/ssh/keys';
 import { Ssh } from '../../lib/server/ssh/ssh';
 import { targetText } from '../../lib/server/ssh/target';
@@ -42,17 +42,18 @@ export async function meet(name: string, o: LiveOptions & { acceptKey?: string }
     await reaching(target, () => box.meet());
   }
   const state = await told(box, 'state', ['state']);
+  const { box: hello } = await told(box, 'adopt', ['adopt']);
   const { ports } = sightOf(state);
   const text = [
-    `${targetText(target)}: Linux ${state.box.kernel}${state.box.systemd ? ', systemd' : ''}`,
-    ...helloLines(state.box),
-    `has ${state.box.tools.join(' ')}`,
+    `${targetText(target)}: Linux ${hello.kernel}${hello.systemd ? ', systemd' : ''}`,
+    ...helloLines(hello),
+    `has ${hello.tools.join(' ')}`,
     ...ports.map(
       (p) =>
         `  ${oneLine(p.name).padEnd(16)} ${p.carrier ? 'up  ' : 'dark'} ${oneLine(p.mac)} ${p.addresses.map(oneLine).join(' ')}`,
     ),
   ];
-  return { json: { box: state.box, ports }, text: `${text.join('\n')}\n`, status: 0 };
+  return { json: { box: hello, ports }, text: `${text.join('\n')}\n`, status: 0 };
 }
 
 /** Shows the keys of a box that is not known yet, and remembers one that a person says yes to. */
@@ -76,11 +77,20 @@ async function firstKey(
   for (const key of wanted ? [wanted] : keys) await rememberKey(target, sshOptions(o), key);
 }
 
-/** The box file of what a box is now, and what could not be taken. */
-export async function adopt(name: string, o: LiveOptions): Promise<CommandResult> {
+/**
+ * The box file of what a box is now, and what could not be taken. With `take`, devices are handed over by whoever
+ * configures them: they are stopped there once something of ours runs, and have them back when nothing does.
+ */
+export async function adopt(name: string, o: LiveOptions & { take?: string }): Promise<CommandResult> {
   const box = await open(name, o);
+  if (o.take !== undefined) {
+    if (!/^[\w.@-]+(,[\w.@-]+)*$/.test(o.take))
+      throw new Unusable(`“${o.take}” is no list of devices; write it as enp1s0,enp2s0`);
+    await told(box, 'order', ['take', o.take, newOrder()]);
+  }
   const state = await told(box, 'state', ['state']);
-  const { text, left } = boxFileOf(state);
+  const { box: hello } = await told(box, 'adopt', ['adopt']);
+  const { text, left } = boxFileOf(state, hello.others);
   return {
     json: { text, left },
     text: text + left.map((l) => `# not taken: ${l}\n`).join(''),

@@ -33,7 +33,7 @@ export interface TryOptions extends LiveOptions {
 const AGAIN = 700;
 
 /** Why something is not put on trial, as the command says it. */
-function hindered({ code, text, errors, steps }: Hindrance): CommandResult {
+function hindered({ code, text, errors, steps, rivals, devices }: Hindrance): CommandResult {
   switch (code) {
     case 'lacks':
       throw new Unusable(text);
@@ -47,6 +47,11 @@ function hindered({ code, text, errors, steps }: Hindrance): CommandResult {
         lockout: true,
         steps,
       });
+    case 'others':
+      return refused(
+        `${text}:\n${rivals!.map((r) => `  ${r}\n`).join('')}${devices!.length ? `hand over what is yours to have (\`live adopt --take ${devices!.join(',')}\`), or ` : ''}overrule it with \`--overrule others\`: both then set addresses and routes`,
+        { others: rivals, devices },
+      );
   }
 }
 
@@ -68,16 +73,19 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
     documents,
     today,
     running: before.text,
+    others: before.box.others,
+    strangers: before.strangers.split('\n').filter(Boolean),
     client: box.client,
     port: box.port,
     overrule,
     seat,
   });
   if ('hindrance' in looked) return hindered(looked.hindrance);
-  const { model: draft, generation, crossing, addresses } = looked.prepared;
+  const { model: draft, generation, crossing, addresses, warnings } = looked.prepared;
   const host = await addressOf(box, o);
   const seconds = o.seconds === undefined ? looked.prepared.seconds : readSeconds(o.seconds);
 
+  for (const line of warnings) process.stderr.write(`warning: ${line}\n`);
   for (const line of crossing?.lines ?? []) process.stderr.write(`${line}\n`);
   const staged = await reaching(target, () => box.stage(generation));
   if (staged.heard === 'refusal') return refused(refusalText(staged), { refusal: staged.refusal });
@@ -103,7 +111,14 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
     ...ladderLines(uplinks),
   ];
   process.stderr.write(`${report.join('\n')}\n`);
-  const json = { generation: generation.id, seconds, crossing: crossing?.lines ?? [], knocks, uplinks };
+  const json = {
+    generation: generation.id,
+    seconds,
+    warnings,
+    crossing: crossing?.lines ?? [],
+    knocks,
+    uplinks,
+  };
   const left = outcome.box.trial?.left ?? seconds;
   if (!reachable)
     return {

@@ -3,6 +3,8 @@ export { ATTEMPTS, deviceOf, receive, send } from './device';
 export type { Device, Order, OrderAnswer, Line } from './device';
 export { LIVE_REFUSALS, printable, readAnswer } from './live';
 export type { Heard, LiveHello, LiveRefusal, LiveState } from './live';
+export { readOther, rivals } from './others';
+export type { Other } from './others';
 export {
   AskSchema,
   BoxesSchema,

@@ -38,8 +38,8 @@ const HelloSchema = v.object({
   /** What it did last by itself. */
   last: v.optional(v.object({ what: v.literal('went-back'), why: v.string(), generation: Name, at: Count })),
   tools: v.array(v.string()),
-  /** Who else configures it. */
-  others: v.array(v.string()),
+  /** Who else configures it, a line each (`readOther`); told where somebody asks what the box is. */
+  others: v.optional(v.array(v.string()), []),
 });
 /** What a box says of itself. */
 export type LiveHello = v.InferOutput<typeof HelloSchema>;
@@ -121,7 +121,13 @@ const SCHEMAS = {
     log: v.string(),
     passed: v.string(),
   }),
-  adopt: v.object({ ok: v.literal(true), box: HelloSchema, text: v.nullable(v.string()) }),
+  adopt: v.object({
+    ok: v.literal(true),
+    box: HelloSchema,
+    text: v.nullable(v.string()),
+    /** Devices that are not ours, up and with an address, a line each. An older hinge says nothing. */
+    strangers: v.optional(v.string(), ''),
+  }),
 } as const;
 type Answers = { readonly [K in keyof typeof SCHEMAS]: v.InferOutput<(typeof SCHEMAS)[K]> };
 

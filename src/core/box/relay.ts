@@ -14,6 +14,8 @@ const Text = v.pipe(v.string(), v.maxLength(LARGEST, 'a text that is too long'))
 /** An end of a flow or a name: nothing that a shell would read. */
 const Word = v.pipe(v.string(), v.regex(/^[A-Za-z0-9._:/ -]{1,120}$/, 'no end of a flow'));
 
+const DeviceName = v.pipe(v.string(), v.regex(/^[A-Za-z0-9_][A-Za-z0-9._@-]{0,14}$/, 'no name of a device'));
+
 /** Exchanges the ticket of a link for the token of this start of the server. */
 export const EnterSchema = v.object({ ticket: v.pipe(v.string(), v.maxLength(100)) });
 /** Asks for the server’s list. */
@@ -37,6 +39,11 @@ export const OrderSchema = v.object({
       overrule: v.array(v.pipe(v.string(), v.maxLength(60))),
       /** The text that the page takes to be running. */
       base: v.nullable(Text),
+    }),
+    /** Devices that whoever configures them hands over. */
+    v.object({
+      do: v.literal('take'),
+      devices: v.pipe(v.array(DeviceName), v.minLength(1), v.maxLength(256)),
     }),
     v.object({ do: v.literal('stay') }),
     v.object({ do: v.literal('extend'), seconds: Seconds }),
@@ -138,6 +145,8 @@ export type Ordered =
       readonly text: string;
       /** Lines that say more: errors that stand in the way, steps of the crossing. */
       readonly more: readonly string[];
+      /** Devices that could be handed over, so that it stands in the way no more. */
+      readonly devices?: readonly string[];
     };
 
 /** What a box is that was met: known, or its keys to be compared first. */

@@ -73,6 +73,15 @@ export function generationOf(
   return { id: idOf(files), files, lacks: lacksOf(told) };
 }
 
+/** The devices that a generation configures. */
+export const devicesOf = ({ files }: Generation): ReadonlySet<string> =>
+  new Set(
+    (files.find((f) => f.name === 'links')?.text ?? '')
+      .split('\n')
+      .map((l) => l.split(' ')[0]!)
+      .filter(Boolean),
+  );
+
 /** A text that ends its last line. */
 const ended = (text: string): string => (text === '' || text.endsWith('\n') ? text : `${text}\n`);
 

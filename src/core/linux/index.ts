@@ -1,7 +1,7 @@
 /** A site told to a Linux box: what it wants of links, addresses, routes, rules and daemons, as one generation. */
 export { interfaceOfDevice, readDrift } from './drift';
 export type { Drift } from './drift';
-export { generationOf, idOf, streamOf } from './generation';
+export { devicesOf, generationOf, idOf, streamOf } from './generation';
 export type { Generation, GenerationFile } from './generation';
 export type { Lack } from './lacks';
 export { scriptOf } from './script';

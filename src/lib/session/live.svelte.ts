@@ -56,7 +56,13 @@ export class Live {
   /** An order is on its way. */
   ordering = $state('');
   /** Why the last order was refused. */
-  refused = $state.raw<Extract<Ordered, { ok: false }> | undefined>();
+  refused = $state.raw<
+    | (Extract<Ordered, { ok: false }> & {
+        /** What was overruled already. */
+        readonly overruled: readonly string[];
+      })
+    | undefined
+  >();
 
   private token = remembered.get(TOKEN) ?? '';
   private listening?: AbortController;
@@ -201,7 +207,13 @@ export class Live {
     if (box === undefined || this.ordering !== '') return false;
     this.ordering = order.do;
     this.refused = undefined;
-    const said = await this.ask<{ ok: boolean; code: string; text: string; more: string[] }>('order', {
+    const said = await this.ask<{
+      ok: boolean;
+      code: string;
+      text: string;
+      more: string[];
+      devices: string[];
+    }>('order', {
       box,
       order,
     });
@@ -212,6 +224,8 @@ export class Live {
       code: said.code ?? 'no-answer',
       text: said.text ?? said.why ?? 'no answer came; what the box runs is looked at again',
       more: said.more ?? [],
+      devices: said.devices,
+      overruled: order.do === 'try' ? order.overrule : [],
     };
     return false;
   }

@@ -203,8 +203,6 @@ export class Session {
   /** Findings to show: those of the statement being typed are held back. */
   readonly findings: readonly FindingView[] = $derived(findingsOf(this.jobs, this.heldFaults));
   readonly trialLeft: number = $derived(trialLeft(this.box, this.now));
-  /** A live box's trial whose end nobody has seen: by this page's clock its time is over. */
-  readonly isTrialOver: boolean = $derived(this.isLive && !!this.box.trial && this.trialLeft === 0);
 
   /** Opens the store and the site that was open last, or the first given. */
   async start(first: () => Promise<{ name: string; files: Files }>): Promise<void> {
@@ -702,6 +700,8 @@ export class Session {
   private liveFor = $state('');
   /** Whether what runs here is what a live box runs. */
   readonly isLive: boolean = $derived(this.live?.box !== undefined && this.liveFor === this.id);
+  /** A live box's trial whose end nobody has seen: by this page's clock its time is over. */
+  readonly isTrialOver: boolean = $derived(this.isLive && !!this.box.trial && this.trialLeft === 0);
 
   /** Whether the trial that runs on the live box was begun elsewhere. */
   readonly isTheirTrial: boolean = $derived(

@@ -1,20 +1,25 @@
 /** A box file of what a live box is: its own text where ours runs, else what its tools report, and what was not taken. */
+import { readOther } from '#core/box';
 import type { LiveState } from '#core/box';
 import { readLinuxBox } from '#core/formats/linux';
 import { readDrift } from '#core/linux';
 import { oneLine, parseDocument } from '#core/notation';
 import { buildSite } from '#core/site';
-import { driftText } from '#words';
+import { driftText, otherText } from '#words';
 
 const word = (x: unknown): string => (typeof x === 'string' ? oneLine(x) : '');
 
-/** The text, and a sentence for each thing that is not in it. */
-export function boxFileOf(state: LiveState): { readonly text: string; readonly left: readonly string[] } {
+/** The text, and a sentence for each thing that is not in it; `others` are lines of who else configures the box. */
+export function boxFileOf(
+  state: LiveState,
+  others: readonly string[],
+): { readonly text: string; readonly left: readonly string[] } {
+  const beside = others.map((o) => oneLine(otherText(readOther(o))));
   if (state.text !== null) {
     const site = buildSite([parseDocument(state.text, 'box.gate')]);
     return {
       text: state.text,
-      left: readDrift(site, state.drifted).map((d) => oneLine(driftText(d))),
+      left: [...readDrift(site, state.drifted).map((d) => oneLine(driftText(d))), ...beside],
     };
   }
   const read = readLinuxBox({
@@ -33,6 +38,5 @@ export function boxFileOf(state: LiveState): { readonly text: string; readonly l
     const table = t.table as { family?: unknown; name?: unknown } | undefined;
     return table ? [`nftables ${word(table.family)} ${word(table.name)}: its rules are somebody else’s`] : [];
   });
-  const others = state.box.others.map((x) => `${x} configures this box, too`);
-  return { text: read.value.text, left: [...read.value.left, ...foreign, ...others].map(oneLine) };
+  return { text: read.value.text, left: [...[...read.value.left, ...foreign].map(oneLine), ...beside] };
 }

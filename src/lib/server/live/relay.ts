@@ -42,12 +42,12 @@ function troubleOf(error: unknown): { readonly why: string; readonly text: strin
   return { why: 'other', text: error instanceof Error ? error.message : UNREACHED.other! };
 }
 
-const refused = (code: string, text: string, more: readonly string[] = []): Ordered => ({
-  ok: false,
-  code,
-  text,
-  more,
-});
+const refused = (
+  code: string,
+  text: string,
+  more: readonly string[] = [],
+  devices?: readonly string[],
+): Ordered => ({ ok: false, code, text, more, devices });
 
 /** How a box is called, and time is passed. */
 export interface Means {
@@ -195,10 +195,13 @@ class Watched {
       return refused('changed-meanwhile', 'somebody else changed what the box runs: look at that first');
     const documents = files.map((f) => parseDocument(f.text, f.name));
     const today = dayAt(new Date());
-    const looked = prepare({ documents, today, running, client: box.client, port: box.port, overrule });
+    const { others } = before.answer.box;
+    const strangers = before.answer.strangers.split('\n').filter(Boolean);
+    const { client, port } = box;
+    const looked = prepare({ documents, today, running, others, strangers, client, port, overrule });
     if ('hindrance' in looked) {
-      const { code, text, errors, steps } = looked.hindrance;
-      return refused(code, text, errors?.map((e) => `${e.code}: ${e.text}`) ?? steps);
+      const { code, text, errors, steps, rivals, devices } = looked.hindrance;
+      return refused(code, text, errors?.map((e) => `${e.code}: ${e.text}`) ?? steps ?? rivals, devices);
     }
     const { generation, addresses } = looked.prepared;
     const staged = await box.stage(generation);
@@ -278,6 +281,8 @@ class Watched {
 function wordsOf(order: Exclude<RelayOrder, { do: 'try' }>, box: LiveHello): string[] {
   const runs = box.trial?.generation ?? box.running;
   switch (order.do) {
+    case 'take':
+      return ['take', order.devices.join(','), newOrder()];
     case 'stay':
       return ['stay', runs, newOrder()];
     case 'extend':
@@ -335,7 +340,9 @@ export class Relay {
       await box.meet();
       const said = await box.order('state', ['state']);
       if (said.heard === 'refusal') return { met: false, why: refusalText(said) };
-      const file = boxFileOf(said.answer);
+      const hello = await box.order('adopt', ['adopt']);
+      if (hello.heard === 'refusal') return { met: false, why: refusalText(hello) };
+      const file = boxFileOf(said.answer, hello.answer.box.others);
       return { met: true, sight: sightOf(said.answer), ...file, seat: seatHere(file.text, box.client) };
     } catch (error) {
       const { why, text } = troubleOf(error);

@@ -8,7 +8,8 @@ import { isIP } from 'node:net';
 import { contains, formatIp, isIpv4, parseIp } from '#core/addr';
 import { byShell, planCrossing, secondsFor } from '#core/change';
 import { contextOf, findAll } from '#core/findings';
-import { generationOf } from '#core/linux';
+import type { Severity } from '#core/findings';
+import { devicesOf, generationOf } from '#core/linux';
 import type { Generation } from '#core/linux';
 import { modelOf } from '#core/model';
 import type { Model } from '#core/model';
@@ -17,7 +18,8 @@ import type { Document } from '#core/notation';
 import { Reach } from '#core/reach';
 import { lookUp } from '#core/semantics';
 import { buildSite, interfaceNamed } from '#core/site';
-import { findingText, lackText, refusalText, stepLine, todoText } from '#words';
+import { findingText, lackText, otherText, refusalText, stepLine, strangerText, todoText } from '#words';
+import { readOther, rivals } from '#core/box';
 import type { LiveHello } from '#core/box';
 import { NotReached } from './box';
 import type { LiveBox, Outcome } from './box';
@@ -42,14 +44,19 @@ export interface Prepared {
   readonly addresses: readonly string[];
   /** How long it is proposed to last, seconds. */
   readonly seconds: number;
+  /** What does not hinder and is worth knowing: findings, and devices that the text leaves out. */
+  readonly warnings: readonly string[];
 }
 
 /** Why something is not put on trial. */
 export interface Hindrance {
-  readonly code: 'lacks' | 'errors' | 'lockout';
+  readonly code: 'lacks' | 'errors' | 'others' | 'lockout';
   readonly text: string;
   readonly errors?: readonly { readonly code: string; readonly text: string }[];
   readonly steps?: readonly string[];
+  /** Who else configures what the text is about to, and the devices that could be handed over. */
+  readonly rivals?: readonly string[];
+  readonly devices?: readonly string[];
 }
 
 /** What a trial is prepared from. */
@@ -62,7 +69,10 @@ export interface Wanted {
   /** The address that the box sees us come from, and its own port that we came to. */
   readonly client?: string;
   readonly port?: number;
-  /** Codes of errors that do not hinder, and `lockout`. */
+  /** Lines of who else configures the box, and devices of somebody else that are in use. */
+  readonly others: readonly string[];
+  readonly strangers: readonly string[];
+  /** Codes of errors that do not hinder, `others` and `lockout`. */
   readonly overrule: readonly string[];
   readonly seat?: string;
 }
@@ -73,7 +83,7 @@ export function sound({
   overrule,
   today,
 }: Pick<Wanted, 'documents' | 'overrule' | 'today'>):
-  | { readonly model: Model; readonly generation: Generation }
+  | { readonly model: Model; readonly generation: Generation; readonly warnings: readonly string[] }
   | { readonly hindrance: Hindrance } {
   const model = modelOf(buildSite(documents, today));
   const own = documents.filter((d) => d.statements.some(isOfBox));
@@ -88,10 +98,13 @@ export function sound({
         text: `a Linux box cannot be told this: ${generation.lacks.map(lackText).join(' ')}`,
       },
     };
-  const errors = errorsOf(model).filter((e) => !overrule.includes(e.code));
+  const findings = findAll(contextOf(new Reach(model)));
+  const of = (severity: Severity) =>
+    findings.filter((f) => f.severity === severity).map((f) => ({ code: f.code, text: findingText(f) }));
+  const errors = of('error').filter((e) => !overrule.includes(e.code));
   return errors.length
     ? { hindrance: { code: 'errors', text: 'errors stand in the way', errors } }
-    : { model, generation };
+    : { model, generation, warnings: of('warning').map((w) => `${w.code}: ${w.text}`) };
 }
 
 /** Everything that is looked at before a box is told anything. */
@@ -100,6 +113,17 @@ export function prepare(wanted: Wanted): { readonly prepared: Prepared } | { rea
   if ('hindrance' in found) return found;
   const { model, generation } = found;
   const { client, port, overrule } = wanted;
+  const devices = devicesOf(generation);
+  const beside = rivals(wanted.others.map(readOther), devices);
+  if (beside.length && !overrule.includes('others'))
+    return {
+      hindrance: {
+        code: 'others',
+        text: 'somebody else configures what this text is about to configure',
+        rivals: beside.map(otherText),
+        devices: [...new Set(beside.flatMap((o) => o.device ?? []))],
+      },
+    };
   const crossing = crossingOf(wanted, model);
   const inside = wayIn(model, client, port);
   if ((crossing?.lockout ?? !inside.answers) && !overrule.includes('lockout'))
@@ -117,15 +141,12 @@ export function prepare(wanted: Wanted): { readonly prepared: Prepared } | { rea
       crossing,
       addresses: [...new Set([...inside.addresses, ...(crossing?.addresses ?? [])])],
       seconds: secondsFor(crossing?.todos ?? 0),
+      warnings: [
+        ...found.warnings,
+        ...wanted.strangers.filter((d) => !devices.has(d)).map((d) => strangerText(d)),
+      ],
     },
   };
-}
-
-/** The errors among the findings of a site. */
-function errorsOf(model: Model): { code: string; text: string }[] {
-  return findAll(contextOf(new Reach(model)))
-    .filter((f) => f.severity === 'error')
-    .map((f) => ({ code: f.code, text: findingText(f) }));
 }
 
 /** The way from what runs to the draft, with this machine as the seat; undefined where nothing of ours runs. */

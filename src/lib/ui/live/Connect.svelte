@@ -139,9 +139,7 @@
   {#if met?.met}
     {@const { box } = met.sight}
     <p class="mb-2" data-testid="met">
-      Linux {box.kernel}; {box.running === 'none'
-        ? 'nothing of ours runs on it'
-        : `it runs ${box.running}`}{box.others.length ? `; also configured by ${box.others.join(', ')}` : ''}.
+      Linux {box.kernel}; {box.running === 'none' ? 'nothing of ours runs on it' : `it runs ${box.running}`}.
     </p>
     <table class="mb-2 w-full text-start" data-testid="devices">
       <thead
