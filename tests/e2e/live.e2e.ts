@@ -69,8 +69,11 @@ describe('a live box in the page', function () {
     expect([status, body]).to.satisfy(([s, b]: [number, string]) => s === 200 && b.includes('used already'));
   });
 
-  it('is tried with the box’s own countdown, knocks, stays, and is saved', async () => {
+  it('is tried once a port is handed over by whoever configures it, with the box’s own countdown, knocks, stays, and is saved', async () => {
+    atConsole('mkdir -p /etc/network; echo "iface p1 inet dhcp" >/etc/network/interfaces');
     await tryDraft();
+    await page.sees('live-refused', /p1: ifupdown configures it \(\/etc\/network\/interfaces\)/);
+    await page.click('hand-over');
     await page.sees('countdown', /[1-9]\d?:\d\d/);
     await page.sees('knocks', /✓ 10\.61\.99\.1 lets a new connection in/);
     await page.sees('live-fibre', /passes/);

@@ -153,6 +153,19 @@ describe('a whole Debian as the box', function () {
 
   it('learns addresses and a network to hand on, lends, serves names, and does so again after a power cut', async () => {
     lendingProvider(field);
+    // The console’s port has an address from a file of somebody else, until it is handed over.
+    field.console(
+      `printf '[Match]\nName=p[89]\n\n[Network]\nAddress=10.99.8.1/24\n' >/etc/systemd/network/30-theirs.network; systemctl restart systemd-networkd`,
+    );
+    await until(
+      () => field.console('ip -br addr show p8').out.includes('10.99.8.1/24'),
+      'their address is there',
+    );
+    const tried = field.live('try', BOX, field.file('draft.gate', LEARNS), '--seconds', '60');
+    expect(tried.out).to.contain(
+      'p8: systemd-networkd configures it (/etc/systemd/network/30-theirs.network)',
+    );
+    good(field.live('adopt', BOX, '--take', 'p8'));
     keep(LEARNS);
     good(field.live('save', BOX));
     const { desk, isp } = field.ns;
