@@ -129,6 +129,23 @@ iface p2 inet manual
     await until(hasAddress, 'their client has its address again');
   });
 
+  it('is also whom the box itself asks for names, until nothing of ours runs', async () => {
+    const asks = () => field.console('cat /etc/resolv.conf').out;
+    field.console(
+      'rm /etc/resolv.conf; ln -s ../run/theirs.conf /etc/resolv.conf; echo nameserver 192.0.2.9 >/run/theirs.conf',
+    );
+    const asksName = () => field.console('getent ahostsv4 example.com').out;
+    keep(WORKS.replace('names 192.0.2.53', 'names 192.0.2.53, domain kiln.example'));
+    expect(asks()).to.match(/^#.*\nsearch kiln\.example\nnameserver 192\.0\.2\.53\n$/);
+    expect(asksName()).to.contain(PLACES.far);
+    // Somebody else writes it: ours is back at the keeper’s next look.
+    field.console('echo nameserver 192.0.2.9 >/etc/resolv.conf');
+    await until(() => asks().includes('192.0.2.53'), 'the box asks whom it was told');
+    ended(field.console('/usr/local/sbin/jolly-gate-hinge remove'), 0);
+    expect(asks()).to.equal('nameserver 192.0.2.9\n');
+    expect(field.console('readlink /etc/resolv.conf').out).to.equal('../run/theirs.conf\n');
+  });
+
   it('is no way in because the text answers there: ssh is what we came by', () => {
     keep(WORKS.replace('answers ping ssh', 'answers ping ssh https'));
     const shut = file(WORKS.replace('answers ping ssh', 'answers ping https'));

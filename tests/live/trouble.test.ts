@@ -1,5 +1,6 @@
 /** A live box in a field of namespaces, and everything that goes wrong between it and whoever tells it. */
 import { expect } from 'chai';
+import { readFileSync } from 'node:fs';
 import { Field, PLACES, until } from './field';
 import type { Ran } from './field';
 import { BOX, WORKS, ended, needsField, storyOf } from './story';
@@ -30,6 +31,12 @@ describe('a live box in trouble', () => {
     const shown = /SHA256:\S+/.exec(field.live('meet', BOX).err)![0];
     trouble(field.live('meet', BOX, '--accept-key', shown), 0, 'runs nothing of ours');
     trouble(field.live('state', BOX), 0, 'runs nothing of ours');
+    // What is reached through a jump host alone, here the box's own loopback, shows its key through it.
+    const config = readFileSync(field.config, 'utf8');
+    field.file('config', `Host behind\n  HostName 127.0.0.1\n  User root\n  ProxyJump ${BOX}\n${config}`);
+    trouble(field.live('meet', 'behind'), 2, shown);
+    trouble(field.live('meet', 'behind', '--accept-key', shown), 0, 'runs nothing of ours');
+    field.file('config', config);
     files.write(`${PLACES.console} ${key.slice(0, -8)}AAAAAAAA\n`);
     trouble(field.live('state', BOX), 2, /host key is another one than before|not known here/);
     files.write(`${PLACES.console} ${key}\n`);

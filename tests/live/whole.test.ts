@@ -255,6 +255,10 @@ interface harbour: on p2, zone world, address by dhcp, on-demand, watch 192.0.2.
     field.in(isp, 'ip link set e1 down');
     await until(() => field.pings(desk, PLACES.far), 'who stands by is called, and gets an address');
     await until(() => state().names[0]!.by === '192.0.2.2', 'the learned resolver is asked');
+    await until(
+      () => field.console('cat /etc/resolv.conf').out.includes('nameserver 192.0.2.2'),
+      'the box itself asks it, too',
+    );
     expect(state().names[0]!.addresses).to.deep.equal(['10.99.0.9']);
     expect(field.live('drift', BOX).out).to.contain('as it was told');
     field.in(isp, 'ip link set e1 up');

@@ -10,7 +10,7 @@ import { lacksOf } from './lacks';
 import type { Lack } from './lacks';
 import { networkFiles } from './learning';
 import { wantedLinks } from './links';
-import { clockFile, leaseFiles, logFile, resolverFile, sessionFiles } from './serving';
+import { clockFile, leaseFiles, logFile, ownResolvers, resolverFile, sessionFiles } from './serving';
 import { forwardingSettings, wantedSettings } from './sysctls';
 import { toldBy } from './told';
 import { nameLines } from './naming';
@@ -58,6 +58,7 @@ export function generationOf(
     lines('names', nameLines(told)),
     lines('shared', sharedLines(told)),
     lines('lowers', lowersLines(told)),
+    lines('resolv', ownResolvers(told)),
     lines('sysctl', wantedSettings(told)),
     lines('forwarding', forwardingSettings(told)),
     { name: 'gate.nft', text: gateRules(told) },

@@ -106,6 +106,7 @@ interface inner: on p9, zone office, address6 from harbour subnet 3, advertises\
     /"pool": "10\.61\.20\.50 - 10\.61\.20\.60"[^]*"routers",\s*"data": "10\.61\.20\.1"[^]*"domain-name-servers",\s*"data": "10\.61\.20\.1"/,
   ],
   ['names served go on to the resolvers of the box', '', 'unbound.conf', 'forward-addr: 192.0.2.53'],
+  ['who serves names asks itself', '', 'resolv', 'nameserver 127.0.0.1'],
   ['a clock', '', 'chrony.conf', 'server 192.0.2.123 iburst'],
   [
     'a session logs in with what is in the text, quotes and all',

@@ -170,15 +170,38 @@ export const isHomeless = (told: Told, i: Interface, pool: Pool): boolean =>
 const answering = (told: Told, name: 'dns' | 'time'): readonly Interface[] =>
   told.live.filter((i) => told.rules.answers.get(i.name)?.some((a) => a.name === name));
 
+/** Whom the box asks for names: those that the text names, and whether those that its uplinks learn, too. */
+function askedFor(told: Told): { readonly forward: readonly string[]; readonly learns: boolean } {
+  const uplinks = told.live.filter((i) => i.uplink);
+  const named = (told.site.box?.names ?? []).map((n) => formatIp(n.value));
+  return {
+    forward: [...new Set([...uplinks.flatMap((i) => i.names.addresses.map(formatIp)), ...named])],
+    learns: uplinks.some((i) => i.names.learned),
+  };
+}
+
+/**
+ * The lines of resolv.conf(5) by which the box itself asks, `learned` standing for what its uplinks learned; none where
+ * nobody is known to ask, so that the box keeps what it has. Who serves names asks itself.
+ */
+export function ownResolvers(told: Told): string[] {
+  const { box } = told.site;
+  const { forward, learns } = askedFor(told);
+  const servers = box?.servesNames ? ['127.0.0.1'] : forward;
+  if (!servers.length && !learns) return [];
+  return [
+    ...(box?.domain ? [`search ${box.domain.value}`] : []),
+    ...servers.map((s) => `nameserver ${s}`),
+    ...(learns && !box?.servesNames ? ['learned'] : []),
+  ];
+}
+
 /** unbound.conf(5): it asks the resolvers of the box, and those that uplinks learn. */
 export function resolverFile(told: Told): File[] {
   const { box } = told.site;
   if (!box?.servesNames) return [];
   const own = answering(told, 'dns').flatMap((i) => told.addresses(i).map((a) => formatIp(a.address)));
-  const asked = box.names.map((n) => formatIp(n.value));
-  const more = told.live.flatMap((i) => (i.uplink ? i.names.addresses.map(formatIp) : []));
-  const learns = told.live.some((i) => i.uplink && i.names.learned);
-  const forward = [...new Set([...more, ...asked])];
+  const { forward, learns } = askedFor(told);
   const lines = [
     'server:',
     ...['127.0.0.1', ...new Set(own)].map((a) => `  interface: ${a}`),

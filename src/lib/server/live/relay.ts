@@ -263,8 +263,7 @@ class Watched {
         if (!/^[A-Za-z0-9]([A-Za-z0-9.-]*[A-Za-z0-9])?$/.test(ask.name))
           return [`fail “${ask.name}” is no name to resolve`];
         const servers = this.read?.model.site.box?.names ?? [];
-        const resolver = servers[0] ? formatIp(servers[0].value) : undefined;
-        if (resolver === undefined) return ['fail the box names no resolver'];
+        const resolver = servers[0] ? formatIp(servers[0].value) : 'learned';
         const said = await box.order('ask', ['ask', 'name', ask.name, resolver, device(ask.by)]);
         return said.heard === 'answer' ? [said.answer.said || 'fail no answer'] : [refusalText(said)];
       }
