@@ -171,6 +171,9 @@ describe('a live box in the page', function () {
     await page.click('view-state');
     await page.sees('hand-drift', /studio was switched off/);
     await page.sees('strip-by-hand', /changed by hand/);
+    await page.click('view-board');
+    await page.sees('slab-studio', /by hand/);
+    await page.click('view-state');
     await page.click('tell-again');
     await page.sees('box-state', /not saved|all agree/);
     await page.gone('hand-drift');

@@ -87,6 +87,10 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
 
   for (const line of warnings) process.stderr.write(`warning: ${line}\n`);
   for (const line of crossing?.lines ?? []) process.stderr.write(`${line}\n`);
+  // What comes next takes seconds: a person knows that it was heard.
+  process.stderr.write(
+    `${targetText(target)} is told ${generation.id}: it rehearses it, and applies it for ${seconds} s\n`,
+  );
   const staged = await reaching(target, () => box.stage(generation));
   if (staged.heard === 'refusal') return refused(refusalText(staged), { refusal: staged.refusal });
   const order = newOrder();

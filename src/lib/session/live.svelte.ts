@@ -44,6 +44,10 @@ export class Live {
   drift = $state.raw<LiveDrift>([]);
   /** How much of the box is not as it was told; unknown, and none, while an order is being carried out. */
   readonly byHand = $derived(this.sight && !this.sight.busy ? this.drift.length : 0);
+  /** The same, a line `INTERFACE SENTENCE` each: a look that sees nothing new changes nothing. */
+  readonly handText = $derived(
+    this.byHand ? this.drift.map((d) => `${d.interface ?? '-'} ${d.text}`).join('\n') : '',
+  );
   uplinks = $state.raw<readonly LiveUplink[]>([]);
   knocks = $state.raw<readonly Knock[]>([]);
   /** The address at which the box was found, where that is not where the list says. */

@@ -2,6 +2,7 @@
  * What a live box runs, put where the page looks for what a box runs: the stores, the trial and its time are the box's
  * own. Pure: the next link of the last one and of what was seen.
  */
+import { memo } from '#core/base';
 import { sameFiles } from '#core/change';
 import type { BoxState, Files, HistoryEntry, Trial } from '#core/change';
 import type { Sight } from '#core/box';
@@ -79,3 +80,13 @@ export const sameLink = (a: BoxLink, b: BoxLink): boolean =>
   sameFiles(a.agreed, b.agreed) &&
   a.device.state.trial?.id === b.device.state.trial?.id &&
   a.device.state.trial?.until === b.device.state.trial?.until;
+
+/** Sentences of what was changed by hand (`handText`), by the interface that they are about. */
+export function byInterface(text: string): ReadonlyMap<string, readonly string[]> {
+  const out = new Map<string, string[]>();
+  for (const line of text.split('\n').filter(Boolean)) {
+    const at = line.indexOf(' ');
+    memo(out, line.slice(0, at), () => []).push(line.slice(at + 1));
+  }
+  return out;
+}

@@ -46,7 +46,7 @@ import {
 import type { BoxLink, SeatSeen } from './box-link';
 import type { Live } from './live.svelte';
 import { Faults } from './faults.svelte';
-import { mirrored, sameLink } from './mirror';
+import { byInterface, mirrored, sameLink } from './mirror';
 import type { Tried } from './mirror';
 import { today } from './calendar';
 import { Store } from './db';
@@ -700,6 +700,10 @@ export class Session {
   private liveFor = $state('');
   /** Whether what runs here is what a live box runs. */
   readonly isLive: boolean = $derived(this.live?.box !== undefined && this.liveFor === this.id);
+  /** What somebody changed on the live box by hand, by the interface that it is about. */
+  readonly byHand: ReadonlyMap<string, readonly string[]> = $derived(
+    byInterface(this.isLive ? (this.live?.handText ?? '') : ''),
+  );
   /** A live box's trial whose end nobody has seen: by this page's clock its time is over. */
   readonly isTrialOver: boolean = $derived(this.isLive && !!this.box.trial && this.trialLeft === 0);
 

@@ -58,8 +58,9 @@ interface Sent {
 /** Orders that only ask. */
 const ASKING: ReadonlySet<string> = new Set(['state', 'ladder', 'log', 'flows', 'ask', 'adopt']);
 
-/** How many times what the last call took a knock may take. */
-const KNOCKS = 3;
+/** How many times what the last call took an answer may take, and seconds that it may take on any link. */
+const TIMES = 3;
+const LEAST = 5;
 
 const WORD = /^[A-Za-z0-9._:,@-]+$/;
 
@@ -116,9 +117,10 @@ export class LiveBox {
   private async reach(command: string, sent: Sent = {}): Promise<Reply> {
     const begun = performance.now();
     const reply = await this.ssh.run(command, sent);
-    // A call with a limit of its own may take long for other reasons than the link.
-    if (!sent.shared && sent.within === undefined) this.handshake = (performance.now() - begun) / 1000;
     if (reply.trouble) throw new NotReached(reply.trouble, reply.err);
+    // A call with a limit of its own may take long for other reasons than the link.
+    if ((!sent.shared && sent.within === undefined) || this.handshake === 0)
+      this.handshake = (performance.now() - begun) / 1000;
     return reply;
   }
 
@@ -143,14 +145,15 @@ export class LiveBox {
     return this.order('order', ['stage', generation.id], { input: streamOf(generation) });
   }
 
-  /**
-   * What the box says of itself by a connection of its own; undefined where it is not reached so within that many seconds,
-   * or thrice what the last such call took where the link or the box is slow.
-   */
-  async knock(at?: string, within = 8): Promise<LiveHello | undefined> {
+  /** Seconds until an answer to what only asks is given up: more where the link or the box is slow. */
+  get patience(): number {
+    return Math.max(LEAST, TIMES * this.handshake);
+  }
+
+  /** What the box says of itself by a connection of its own; undefined where it is not reached so in time. */
+  async knock(at?: string): Promise<LiveHello | undefined> {
     try {
-      const patience = Math.max(within, KNOCKS * this.handshake);
-      const said = await this.order('order', ['hello'], { at, within: patience });
+      const said = await this.order('order', ['hello'], { at, within: this.patience });
       return said.heard === 'answer' ? said.answer.box : undefined;
     } catch {
       return undefined;

@@ -25,7 +25,7 @@ const hello = (uptime: number, running = RUNS) => ({
   running,
   startup: 'none',
   tools: [],
-  others: [],
+  others: [] as string[],
 });
 const counters = Array.from({ length: 400 }, (_, i) => ({
   counter: { comment: `passage a${i % 40} > world`, packets: i, bytes: i * 100 },
@@ -37,6 +37,7 @@ class FakeBox {
   open = 0;
   most = 0;
   reached = true;
+  others: readonly string[] = [];
   at?: string;
   client?: string;
   readonly asked: string[] = [];
@@ -77,7 +78,8 @@ class FakeBox {
           answer: { ok: true, stages: 'carrier pass p1\naddress pass 198.51.100.18/29' },
         };
       case 'adopt':
-        return { heard: 'answer', answer: { ...ok, text: TEXT } };
+        ok.box.others.push(...this.others);
+        return { heard: 'answer', answer: { ...ok, text: TEXT, strangers: 'p2\nbr9' } };
       default:
         return { heard: 'answer', answer: ok };
     }
@@ -181,7 +183,16 @@ describe('the relay of live boxes', () => {
     expect(await tried([], 'another text')).to.deep.include({ ok: false, code: 'changed-meanwhile' });
     expect(await tried([])).to.deep.include({ ok: false, code: 'errors' });
     box.client = '10.61.20.50';
-    expect(await tried(['no-way-in', 'leave-missing', 'seat-cut'])).to.deep.include({
+    // Whoever configures a device of the text hinders it; a file of another device, or of none, does not.
+    box.others = ['networkd - /etc/systemd/network/9.network', 'ifupdown p7 /etc/network/interfaces'];
+    const overruled = ['no-way-in', 'leave-missing', 'seat-cut'];
+    expect(await tried(overruled)).to.have.property('code', 'lockout');
+    box.others = [...box.others, 'client - dhcpcd', 'client p2 dhclient'];
+    expect(await tried(overruled)).to.deep.include({ code: 'others', devices: ['p2'] });
+    expect(await relay.order('edge', { do: 'take', devices: ['p2', 'p3'] })).to.deep.equal({ ok: true });
+    expect(box.asked.at(-1)).to.match(/^take p2,p3 \w{16}$/);
+    overruled.push('others');
+    expect(await tried(overruled)).to.deep.include({
       ok: false,
       code: 'lockout',
     });

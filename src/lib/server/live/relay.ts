@@ -31,8 +31,6 @@ import { followPacket } from './why';
 
 /** Between two looks at a box, milliseconds. */
 const EVERY = 700;
-/** Seconds until an answer to a look is given up. */
-const PATIENCE = 4;
 
 /** Why a box gave no answer, as a page is told it. */
 function troubleOf(error: unknown): { readonly why: string; readonly text: string } {
@@ -112,7 +110,7 @@ class Watched {
     const { box } = this;
     if (!this.met) await box.meet();
     this.met = true;
-    const said = await box.order('state', ['state'], { within: PATIENCE });
+    const said = await box.order('state', ['state'], { within: box.patience });
     if (said.heard === 'refusal') throw new Nonsense(refusalText(said), '');
     const state = said.answer;
     // Whoever calls may have moved meanwhile.
@@ -148,7 +146,7 @@ class Watched {
     const knocks = await Promise.all(
       all.map(async (at) => ({
         at,
-        answers: (await this.box.knock(at === host ? undefined : at, 4)) !== undefined,
+        answers: (await this.box.knock(at === host ? undefined : at)) !== undefined,
       })),
     );
     this.tell({ what: 'knocks', knocks });

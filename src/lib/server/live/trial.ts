@@ -268,7 +268,7 @@ export async function beginTrial(
   const isLate = said === undefined;
   const ours = (b: LiveHello | undefined) => b?.trial?.order === order && b.running === generation.id;
   while (!said && Date.now() < until) {
-    const seen = await Promise.all(candidates.map((at) => box.knock(isIP(at) ? at : undefined, 4)));
+    const seen = await Promise.all(candidates.map((at) => box.knock(isIP(at) ? at : undefined)));
     const found = seen.find(ours);
     if (found) return { box: found };
     if (lost !== undefined && seen.some((b) => b && !b.trial)) break;
@@ -303,7 +303,7 @@ export async function goBack(box: LiveBox, candidates: readonly string[]): Promi
     return said.heard === 'answer' ? said.answer.box : said.box;
   } catch (error) {
     if (!(error instanceof NotReached)) throw error;
-    const seen = await Promise.all(candidates.map((at) => box.knock(isIP(at) ? at : undefined, 6)));
+    const seen = await Promise.all(candidates.map((at) => box.knock(isIP(at) ? at : undefined)));
     return seen.find((b) => b && !b.trial);
   }
 }

@@ -30,6 +30,7 @@
       changes: session.changes,
       findings: session.findings,
       held: session.held,
+      byHand: session.byHand,
       cut: session.drill.cut,
       filter,
       densities,
@@ -47,7 +48,7 @@
       return;
     }
     // Everything that what is drawn is made from is made from these.
-    void [session.site, session.runningFiles, session.findings, session.held, session.drill];
+    void [session.site, session.runningFiles, session.findings, session.held, session.byHand, session.drill];
     void [filter, densities, grouped];
     const timer = setTimeout(() => (late = drawn()));
     return () => clearTimeout(timer);

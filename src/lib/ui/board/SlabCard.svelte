@@ -59,6 +59,7 @@
       slab.oldAddress ? `was ${slab.oldAddress}` : '',
       slab.off ? 'off, nothing passes' : '',
       slab.dark ? 'no cable' : '',
+      ...slab.byHand,
       worst ? findingText(worst) : '',
     ]
       .filter(Boolean)
@@ -70,6 +71,7 @@
   {#if slab.draft}<span class="word">{slab.draft}</span>{/if}
   {#if slab.off}<span class="word loud">off</span>{/if}
   {#if slab.dark}<span class="word">no cable</span>{/if}
+  {#if slab.byHand.length}<span class="word loud" title={slab.byHand.join('; ')}>by hand</span>{/if}
   {#if slab.held}<span class="word">as last readable</span>{/if}
 {/snippet}
 {#snippet primary()}

@@ -98,6 +98,8 @@ export interface Slab {
   readonly facts: readonly string[];
   readonly findings: readonly FindingView[];
   readonly held: boolean;
+  /** What somebody changed of it on the live box by hand, in sentences. */
+  readonly byHand: readonly string[];
   readonly texture: number;
   readonly tint: number;
 }
@@ -160,6 +162,8 @@ export interface BoardInput {
   readonly changes: readonly Change[];
   readonly findings: readonly FindingView[];
   readonly held: readonly string[];
+  /** What is not on the live box as it was told, by the name of an interface. */
+  readonly byHand?: ReadonlyMap<string, readonly string[]>;
   /** Ports whose cable a drill has pulled. */
   readonly cut: readonly string[];
   /** Words that a slab must hold to be drawn. */
@@ -576,6 +580,7 @@ function slabOf(
     facts: gone ? [] : factsOf(input, lookup, iface),
     findings: gone ? [] : (lookup.findings.get(subject) ?? []),
     held: input.held.includes(subject),
+    byHand: input.byHand?.get(iface.name) ?? [],
   };
 }
 
