@@ -311,6 +311,15 @@ describe('a live box in the page', function () {
     await page.sees('live-chip', /\d s ago/);
   });
 
+  it('is as at first once it is laid anew, and the page goes on with it', async () => {
+    await page.click('view-change');
+    await page.click('hand-anew');
+    await page.sees('live-chip', /live 10\.61\.99\.1 · \d/);
+    await page.click('view-state');
+    await page.click('section-ports');
+    await page.sees('table-ports', /p8\s+up\s+10\.61\.99\.1\/26/);
+  });
+
   it('says that the server is gone, and that a new one gave out a new link', async () => {
     await page.stopServer();
     await page.sees('live-chip', /no answer \d/);
@@ -342,7 +351,8 @@ describe('a live box in the page', function () {
     await page.fill('desk-port', 'p8');
     await page.click('plug');
     await page.click('next');
-    await page.fill('sheet', '198.51.100.18/29 gw .17 dns 192.0.2.53');
+    await page.click('take-sheet');
+    await page.holds(`${marked('sheet')}[0].value.includes('198.51.100.18')`, 'the sheet is not taken');
     await page.click('write-uplink');
     await page.click('write-inside');
     await page.sees('desks-say', /1 of 1 open a page/);

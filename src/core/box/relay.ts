@@ -84,6 +84,8 @@ export const HandSchema = v.object({
       gateway: v.optional(v.pipe(v.string(), v.regex(/^\d{1,3}(\.\d{1,3}){3}$/, 'no address'))),
     }),
     v.object({ do: v.literal('power') }),
+    /** The box is as it was at first, its cables are in, and the PC sits where it sat. */
+    v.object({ do: v.literal('anew') }),
   ]),
 });
 /** What a hand does there. */
@@ -95,6 +97,8 @@ export interface BoxShown {
   /** As `ssh` is told it. */
   readonly target: string;
   readonly practice: boolean;
+  /** What the provider of its first line sent, where the practice field knows it. */
+  readonly sheet?: string;
 }
 
 /** The server’s list. */

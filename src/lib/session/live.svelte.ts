@@ -246,12 +246,19 @@ export class Live {
     return (await this.ask<{ why: string }>('hand', { hand })).why;
   }
 
+  private get entry() {
+    return this.list?.boxes.find((b) => b.name === this.box);
+  }
   get isPractice(): boolean {
-    return !!this.list?.boxes.find((b) => b.name === this.box)?.practice;
+    return !!this.entry?.practice;
+  }
+  /** What the provider of its first line sent, where that is known. */
+  get sheet(): string | undefined {
+    return this.entry?.sheet;
   }
 
   /** Where the box is, as it is told in a line. */
   get place(): string {
-    return this.at ?? this.list?.boxes.find((b) => b.name === this.box)?.target.replace(/^.*@/, '') ?? '';
+    return this.at ?? this.entry?.target.replace(/^.*@/, '') ?? '';
   }
 }

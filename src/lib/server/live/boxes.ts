@@ -11,6 +11,8 @@ export interface BoxEntry {
   readonly target: Target;
   readonly ssh: SshOptions;
   readonly practice: boolean;
+  /** What the provider of its first line sent; of a practice box only. */
+  readonly sheet?: string;
 }
 
 const ListSchema = v.object({

@@ -97,6 +97,8 @@ class Watched {
       try {
         await this.once();
       } catch (error) {
+        // A box that was set up anew is met anew.
+        if (error instanceof NotReached && error.why === 'no-hinge') this.met = false;
         this.tell({ what: 'lost', ...troubleOf(error) });
         await this.search();
       }
@@ -312,7 +314,12 @@ export class Relay {
   boxes(): RelayBoxes {
     const { boxes, noPractice } = this.handoff;
     return {
-      boxes: boxes.map(({ name, target, practice }) => ({ name, target: targetText(target), practice })),
+      boxes: boxes.map(({ name, target, practice, sheet }) => ({
+        name,
+        target: targetText(target),
+        practice,
+        sheet,
+      })),
       noPractice,
     };
   }

@@ -54,6 +54,14 @@ export const PLACES = {
   far: '192.0.2.80',
 } as const;
 
+/** What the provider of the first line sends to its customers. */
+export const LINE_SHEET = `Northmoor Broadband, your fixed line
+Address   198.51.100.18
+Netmask   255.255.255.248
+Gateway   ${PLACES.provider}
+DNS       192.0.2.53
+`;
+
 /** What the provider shows on its page. */
 const PAGE = '<!doctype html><title>far</title><p>A page from far away.</p>\n';
 
@@ -140,8 +148,7 @@ export class Field {
       'route add default via 10.61.20.1',
     ]);
     this.batch(pc, ['link set s1 up', 'addr add 10.61.99.10/26 dev s1', 'route add default via 10.61.99.1']);
-    // As a fresh box: its console's address only.
-    this.batch(box, ['link set p8 up', 'addr add 10.61.99.1/26 dev p8']);
+    this.freshConsole();
     mkdirSync(join(this.folder, 'pc'));
     mkdirSync(join(this.folder, 'page'));
     writeFileSync(join(this.folder, 'page', 'index.html'), PAGE);
@@ -149,6 +156,19 @@ export class Field {
     this.must('ssh-keygen', ['-q', '-t', 'ed25519', '-N', '', '-f', join(this.folder, 'host')]);
     this.writeConfig();
     this.provider();
+  }
+
+  /** A fresh box has its console's address only. */
+  private freshConsole(): void {
+    this.batch(this.ns.box, ['link set p8 up', `addr add ${PLACES.console}/26 dev p8`]);
+  }
+
+  /** The box as it was at first: nobody has told it anything. Its host key and whom it lets in stay. */
+  protected setUpAnew(): void {
+    this.powerCut();
+    this.root.anew();
+    this.freshConsole();
+    this.powerOn();
   }
 
   /** What the provider's side runs: a resolver that knows one name, and a page. */

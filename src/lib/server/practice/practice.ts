@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { parsePrefix, parseIp } from '#core/addr';
 import type { Hand } from '#core/box';
 import type { BoxEntry } from '../live/boxes';
-import { Field, PLACES, sweep } from './field';
+import { Field, LINE_SHEET, PLACES, sweep } from './field';
 
 /** The far end of each port's cable. */
 const ENDS = {
@@ -37,6 +37,7 @@ export class Practice extends Field {
       target: { user: 'root', host: PLACES.console },
       ssh: { config: this.config, through: ['ip', 'netns', 'exec', this.ns.pc] },
       practice: true,
+      sheet: LINE_SHEET,
     };
   }
 
@@ -81,6 +82,15 @@ export class Practice extends Field {
         this.powerCut();
         this.powerOn();
         return undefined;
+      case 'anew':
+        this.setUpAnew();
+        for (const port of ['p1', 'p2', 'p3'] as const) this.cable(port, 'up');
+        return this.hand({
+          do: 'sit',
+          port: 'p8',
+          address: `${PLACES.pc}/26`,
+          gateway: PLACES.console,
+        });
     }
   }
 }

@@ -13,6 +13,7 @@ import {
   mkdirSync,
   readFileSync,
   readlinkSync,
+  rmSync,
   symlinkSync,
   writeFileSync,
 } from 'node:fs';
@@ -63,6 +64,17 @@ export class OwnRoot {
   /** Makes it inside a folder, which must exist. */
   constructor(private readonly folder: string) {
     this.path = join(folder, 'root');
+    this.make();
+  }
+
+  /** Makes it once more, as it was at first; nobody may be in it. */
+  anew(): void {
+    rmSync(this.path, { recursive: true, force: true });
+    rmSync(this.local, { recursive: true, force: true });
+    this.make();
+  }
+
+  private make(): void {
     const dirs = [
       'dev',
       'etc/ssl',

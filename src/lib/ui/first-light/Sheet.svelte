@@ -78,6 +78,18 @@
     >198.51.100.18/29 gw .17 dns 192.0.2.53</span
   >. Or fill in the rows. Both stay with the site.
 </p>
+{#if session.isLive && session.live?.sheet && isEmpty}
+  {@const sheet = session.live.sheet}
+  <button
+    class="btn btn-xs"
+    data-testid="take-sheet"
+    onclick={() => {
+      session.sheet = sheet;
+      void session.save();
+      session.prove();
+    }}>Take what the provider of the practice line sent</button
+  >
+{/if}
 <textarea
   class="field mono text-[12.5px]"
   rows="4"

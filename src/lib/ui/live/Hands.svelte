@@ -44,6 +44,13 @@
         data-testid="hand-power"
         onclick={() => hand({ do: 'power' })}>Pull the box’s plug, and put it back</button
       >
+      <button
+        class="btn btn-xs"
+        disabled={busy}
+        data-testid="hand-anew"
+        title="The box as it was at first: nobody has told it anything; the cables are in, and the PC sits where it sat"
+        onclick={() => hand({ do: 'anew' })}>Lay it anew</button
+      >
     </div>
     <form
       class="flex flex-wrap items-end gap-2"
@@ -65,6 +72,12 @@
       >
       <button class="btn btn-xs" disabled={busy} data-testid="sit">Sit there</button>
     </form>
+    {#if live.sheet}
+      <details class="mt-2">
+        <summary>What the provider of the first line (p1) sent</summary>
+        <pre class="mono text-[12.5px]" data-testid="line-sheet">{live.sheet}</pre>
+      </details>
+    {/if}
     {#if why}<p class="mt-1 text-error" role="alert">{why}</p>{/if}
   </section>
 {/if}
