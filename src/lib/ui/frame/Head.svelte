@@ -264,7 +264,9 @@
   {#if isLive && live}
     <button
       class={[
-        'badge w-52 flex-none justify-start gap-1 px-1.5 hover:underline max-[899px]:w-auto max-[899px]:px-1',
+        'badge flex-none justify-start gap-1 px-1.5 hover:underline max-[899px]:w-auto max-[899px]:px-1',
+        // A view more needs its room.
+        session.firstLight ? 'w-36' : 'w-52',
         live.lost ? 'ground-error border-error' : 'border-base-300 bg-base-200',
       ]}
       title={live.lost
