@@ -91,6 +91,16 @@ function lendingProvider(field: Field): void {
   );
 }
 
+/** Sends a datagram every 5 ms, whatever becomes of it. */
+const SENDER = `
+import socket, sys, time
+s = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+while True:
+    try: s.sendto(b'x', (sys.argv[1], 9))
+    except OSError: pass
+    time.sleep(0.005)
+`;
+
 describe('a whole Debian as the box', function () {
   let field: Field;
   const keep = (text: string) =>
@@ -127,13 +137,30 @@ describe('a whole Debian as the box', function () {
     expect(
       field.console('systemctl list-timers --no-legend "jolly*"; systemctl --failed --no-legend').out,
     ).to.equal('');
-    // On trial, with much time left.
+    // On trial, with much time left. From before the cut until all is up again somebody outside sends to the desk what no
+    // rule lets pass, and a file of the machine switches forwarding on before anything of ours runs.
     field.live('try', BOX, other, '--seconds', '3600');
+    const { isp, desk } = field.ns;
+    field.console('echo net.ipv4.ip_forward=1 >/etc/sysctl.d/90-theirs.conf');
+    field.in(isp, 'ip route add 10.61.20.0/24 via 198.51.100.18');
+    field.in(
+      desk,
+      'nft "add table ip seen; add chain ip seen in { type filter hook prerouting priority 0; }; add rule ip seen in udp dport 9 counter"',
+    );
+    const arrived = () =>
+      Number(/packets (\d+)/.exec(field.in(desk, 'nft list chain ip seen in').out)?.[1] ?? NaN);
+    const sending = field.serve(isp, 'python3', '-c', SENDER, PLACES.desk);
     field.powerCut();
     field.powerOn();
     expect(runs().box).to.include({ running, startup: running }).and.not.have.property('trial');
     expect(field.live('drift', BOX).status).to.equal(0);
     expect(field.pings(field.ns.desk, PLACES.far)).to.equal(true);
+    expect(arrived(), 'packets that came through while it started').to.equal(0);
+    // They would have: without a keeper and without rules they do.
+    field.console('systemctl stop jolly-gate-keeper; nft delete table inet gate');
+    await until(() => arrived() > 0, 'an open router passes them');
+    process.kill(-sending.pid!, 'SIGKILL');
+    good(field.live('again', BOX));
     // The plug is pulled again and again while it saves: it starts with one of the two, whole.
     for (let n = 0; n < howMany(2, 6); n++) {
       field.live('try', BOX, other, '--seconds', '3600');
