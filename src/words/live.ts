@@ -232,10 +232,16 @@ export const liveStageText = (stage: string, result: string, said: string): stri
     : (LIVE_STAGES[stage]?.[result]?.(said) ?? said);
 
 /** What became of a packet that was followed through the rules of the live box. */
-export function realTraceText({ verdict, by, isOfFlow, packet }: RealTrace): string {
+export function realTraceText({ verdict, by, foreign, isOfFlow, packet }: RealTrace): string {
   const who = `${packet.from ?? '?'} to ${packet.to ?? '?'}`;
   const way = `${packet.arrivedBy ?? '?'}${packet.leftBy === undefined ? '' : ` out by ${packet.leftBy}`}`;
-  const reason = by ?? (isOfFlow ? 'it is of a flow that was let when it began' : 'no statement lets it');
+  const reason =
+    by ??
+    (foreign !== undefined
+      ? `by somebody else’s chain, ${foreign}, whatever the text says`
+      : isOfFlow
+        ? 'it is of a flow that was let when it began'
+        : 'no statement lets it');
   switch (verdict) {
     case 'passed':
       return `${who} came in by ${way} and passed: ${reason}`;

@@ -59,6 +59,11 @@ describe('what a live box was told', () => {
     const rest = drift();
     expect(rest).to.not.contain('keeper').and.to.not.contain('br-theirs');
     expect(rest).to.contain('ip theirs');
+    const pinging = field.serve(field.ns.desk, 'ping', '-q', '-i', '0.3', PLACES.far);
+    expect(ended(field.live('why', BOX, PLACES.desk, PLACES.far), 1).out).to.match(
+      /was dropped: by somebody else’s chain, ip theirs f/,
+    );
+    process.kill(-pinging.pid!, 'SIGKILL');
     field.console('nft delete table ip theirs');
     ended(field.live('drift', BOX), 0);
     expect(field.pings(field.ns.desk, PLACES.far)).to.equal(true);

@@ -112,6 +112,12 @@ ${head} showing rule oifname "p1" snat ip to 198.51.100.18 comment "leave any > 
     );
     expect(later).to.include({ verdict: 'passed', by: undefined, isOfFlow: true });
     expect(realTraceText(later!)).to.match(/it is of a flow that was let when it began$/);
+    // Ours lets it, and a table of somebody else stops it behind that; one that stops nothing has no say.
+    const theirs = of(
+      `T forward packet: ${packet}\nT from/a rule accept comment "passage a > b" (verdict accept)\ntrace id 3ab5 ip quiet fwd rule tcp dport 1 drop\ntrace id 3ab5 ip quiet fwd policy accept\ntrace id 3ab5 ip theirs fwd rule ip daddr 192.0.2.80 drop comment "x" (verdict drop)\n`,
+    );
+    expect(theirs).to.include({ verdict: 'dropped', by: undefined, foreign: 'ip theirs fwd' });
+    expect(realTraceText(theirs!)).to.match(/dropped: by somebody else’s chain, ip theirs fwd/);
     expect(readTrace('')).to.equal(undefined);
   });
 

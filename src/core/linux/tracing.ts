@@ -18,6 +18,8 @@ export interface RealTrace {
   readonly steps: readonly TraceStep[];
   /** The last statement that had a say; absent where it was none: nothing lets it pass, or it was asked earlier. */
   readonly by?: string;
+  /** The chain of somebody else that stopped it, as `FAMILY TABLE CHAIN`: rules of other tables judge what ours let pass. */
+  readonly foreign?: string;
   /** Whether it is of a flow that was let when it began: no statement is asked again (nft(8), ct state established). */
   readonly isOfFlow: boolean;
   /** Ends and devices of the packet, as the box saw it arrive. */
@@ -33,21 +35,26 @@ export interface RealTrace {
 export function readTrace(text: string): RealTrace | undefined {
   const first = /^trace id ([0-9a-f]+) /m.exec(text)?.[1];
   if (first === undefined) return undefined;
-  const own = text
+  const all = text
     .split('\n')
-    .map((l) => /^trace id ([0-9a-f]+) (?:inet|ip|ip6) (\S+) (\S+) (.*)$/.exec(l))
-    .filter((m) => m?.[1] === first && m[2] === 'gate')
-    .map((m) => ({ chain: m![3]!, rest: m![4]! }));
+    .map((l) => /^trace id ([0-9a-f]+) (inet|ip|ip6|bridge|netdev) (\S+) (\S+) (.*)$/.exec(l))
+    .filter((m) => m?.[1] === first && !m[3]!.startsWith('gate-trace-'))
+    .map((m) => {
+      const isOwn = m![3] === 'gate';
+      const chain = isOwn ? m![4]! : `${m![2]} ${m![3]} ${m![4]}`;
+      return { isOwn, chain, rest: m![5]! };
+    });
+  const own = all.filter((l) => l.isOwn);
   const packets = own.filter((l) => l.rest.startsWith('packet:'));
   const word = (name: string, list = packets): string | undefined =>
     list.map((p) => new RegExp(` ${name} "?([^"\\s]+)`).exec(` ${p.rest}`)?.[1]).find((x) => x !== undefined);
-  const steps = own.flatMap(({ chain, rest }): TraceStep[] => {
+  const steps = all.flatMap(({ isOwn, chain, rest }): (TraceStep & { isOwn: boolean })[] => {
     const verdict = /\(verdict ([^)]+)\)$/.exec(rest)?.[1] ?? /^(policy|verdict) (\S+)/.exec(rest)?.[2];
     if (verdict === undefined) return [];
-    const comment = /comment "([^"]*)"/.exec(rest)?.[1];
+    const comment = isOwn ? /comment "([^"]*)"/.exec(rest)?.[1] : undefined;
     if (comment === undefined && !/^(drop|reject)/.test(verdict)) return [];
     const rejected = / reject( |$)/.test(rest);
-    return [{ chain, statement: comment, verdict: rejected ? 'reject' : verdict.split(' ')[0]! }];
+    return [{ isOwn, chain, statement: comment, verdict: rejected ? 'reject' : verdict.split(' ')[0]! }];
   });
   const last = steps.filter((s) => /^(drop|reject)/.test(s.verdict)).at(-1);
   const hooked = packets.map((p) => p.chain);
@@ -63,8 +70,9 @@ export function readTrace(text: string): RealTrace | undefined {
   const letting = said.filter((s) => /^(from|answers)\//.test(s.chain)).at(-1) ?? said[0];
   return {
     verdict,
-    steps,
+    steps: steps.map(({ isOwn: _, ...step }) => step),
     by: (last ?? letting)?.statement,
+    ...(last && !last.isOwn && { foreign: last.chain }),
     isOfFlow:
       !last && own.some((l) => /^rule ct state \S*established\S* accept \(verdict accept\)$/.test(l.rest)),
     packet: {
