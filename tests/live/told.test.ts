@@ -100,7 +100,8 @@ ip link set p1 up; ip addr add 198.51.100.21/29 dev p1; ip route add default via
     const hasAddress = () => there('ip addr show p1 | grep -q 198.51.100.21/');
     await until(hasAddress, 'their client has an address');
 
-    const draft = file(WORKS);
+    // A promise about somebody who stands in another file cannot be judged here, and keeps nobody.
+    const draft = file(`${WORKS}expect internet never reaches wheel\nexpect studio reaches world ping\n`);
     const refused = ended(field.live('try', BOX, draft, '--seconds', '60'), 1).out;
     expect(refused)
       .to.contain('p1: ifupdown configures it (/etc/network/interfaces)')
@@ -112,6 +113,9 @@ ip link set p1 up; ip addr add 198.51.100.21/29 dev p1; ip route add default via
     // Handed over, not taken yet: it is theirs until something of ours runs.
     expect(there('pgrep -x dhclient')).to.equal(true);
     const tried = ended(field.live('try', BOX, draft, '--stay-if', 'proven', '--seconds', '3600'), 0);
+    expect(tried.err).to.contain(
+      'not judged without the files of what is around the box: expect internet never',
+    );
     expect(tried.err).to.match(/warning: br9 has an address and the text does not name it/);
     expect(there('pgrep -x dhclient'), 'their client').to.equal(false);
     expect(hasAddress(), 'its address').to.equal(false);
