@@ -138,19 +138,30 @@ iface p2 inet manual
     await until(hasAddress, 'their client has its address again');
   });
 
-  it('is also whom the box itself asks for names, until nothing of ours runs', async () => {
+  it('is also whom the box itself asks for names, and IPv6 where the machine had none, until nothing of ours runs', async () => {
     const asks = () => field.console('cat /etc/resolv.conf').out;
     field.console(
       'rm /etc/resolv.conf; ln -s ../run/theirs.conf /etc/resolv.conf; echo nameserver 192.0.2.9 >/run/theirs.conf',
     );
     const asksName = () => field.console('getent ahostsv4 example.com').out;
-    keep(WORKS.replace('names 192.0.2.53', 'names 192.0.2.53, domain kiln.example'));
+    // IPv6 is off on this machine; the text wants it on one interface.
+    const off = 'net.ipv6.conf.p1.disable_ipv6 net.ipv6.conf.p3.disable_ipv6 net.ipv6.conf.lo.disable_ipv6';
+    const isOff = () => field.console(`sysctl -n ${off}`).out.replace(/\s/g, '');
+    field.console(`for k in ${off}; do sysctl -qw $k=1; done`);
+    keep(
+      WORKS.replace('names 192.0.2.53', 'names 192.0.2.53, domain kiln.example').replace(
+        'address 10.61.20.1/24',
+        'address 10.61.20.1/24, address6 fd61:20:1::1/64',
+      ),
+    );
+    expect(isOff()).to.equal('100');
     expect(asks()).to.match(/^#.*\nsearch kiln\.example\nnameserver 192\.0\.2\.53\n$/);
     expect(asksName()).to.contain(PLACES.far);
     // Somebody else writes it: ours is back at the keeper’s next look.
     field.console('echo nameserver 192.0.2.9 >/etc/resolv.conf');
     await until(() => asks().includes('192.0.2.53'), 'the box asks whom it was told');
     ended(field.console('/usr/local/sbin/jolly-gate-hinge remove'), 0);
+    expect(isOff()).to.equal('111');
     expect(asks()).to.equal('nameserver 192.0.2.9\n');
     expect(field.console('readlink /etc/resolv.conf').out).to.equal('../run/theirs.conf\n');
   });

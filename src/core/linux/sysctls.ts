@@ -27,6 +27,10 @@ export function wantedSettings(told: Told): string[] {
       `net/ipv6/conf/${d}/accept_ra 0`,
       `net/ipv6/conf/${d}/autoconf 0`,
     ]),
+    // Who speaks IPv6 has it, also where the machine was told to have none.
+    ...(told.six ? ['lo', ...new Set(told.live.filter((i) => i.speaks6).map(told.dev))] : []).map(
+      (d) => `net/ipv6/conf/${d}/disable_ipv6 0`,
+    ),
     // Who rests with its link down has its addresses still.
     ...kept.map((d) => `net/ipv6/conf/${d}/keep_addr_on_down 1`),
   ];
