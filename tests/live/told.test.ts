@@ -5,7 +5,7 @@ import { BOX, WORKS, ended, needsField, storyOf } from './story';
 
 describe('what a live box was told', () => {
   let field: Field;
-  const { file, keep } = storyOf(() => field);
+  const { file, keep, runs } = storyOf(() => field);
   const there = (line: string) => field.console(line).status === 0;
   const drift = () => field.live('drift', BOX).out;
   const table = 'nft list table inet gate';
@@ -164,6 +164,27 @@ iface p2 inet manual
     expect(isOff()).to.equal('111');
     expect(asks()).to.equal('nameserver 192.0.2.9\n');
     expect(field.console('readlink /etc/resolv.conf').out).to.equal('../run/theirs.conf\n');
+  });
+
+  it('is what it goes back to though /run is full, and a full /run makes no line dead and lets nothing be tried', () => {
+    keep(WORKS);
+    const { running } = runs();
+    const other = file(WORKS.replace('10.61.20.1/24', '10.61.21.1/24'), 'other.gate');
+    field.live('try', BOX, other, '--seconds', '3600');
+    expect(runs().running).to.not.equal(running);
+    field.console(
+      'mount -o remount,size=4m /run; dd if=/dev/zero of=/run/fill bs=4k; dd if=/dev/zero of=/run/rest bs=1',
+    );
+    ended(field.console('/usr/local/sbin/jolly-gate-hinge back someorder'), 0);
+    expect(runs()).to.include({ running }).and.not.have.property('trial');
+    const tried = ended(field.live('try', BOX, other, '--seconds', '3600'), 1);
+    expect(tried.out).to.contain('nothing was changed');
+    expect(runs()).to.include({ running }).and.not.have.property('trial');
+    // Long enough for the keeper to have asked its uplink.
+    field.console('sleep 4');
+    expect(field.pings(field.ns.desk, PLACES.far)).to.equal(true);
+    field.console('rm /run/fill /run/rest');
+    ended(field.live('drift', BOX), 0);
   });
 
   it('is no way in because the text answers there: ssh is what we came by', () => {
