@@ -314,10 +314,10 @@ describe('a live box in the page', function () {
   it('is as at first once it is laid anew, and the page goes on with it', async () => {
     await page.click('view-change');
     await page.click('hand-anew');
-    await page.sees('live-chip', /live 10\.61\.99\.1 · \d/);
     await page.click('view-state');
     await page.click('section-ports');
     await page.sees('table-ports', /p8\s+up\s+10\.61\.99\.1\/26/);
+    await page.sees('live-chip', /live 10\.61\.99\.1 · \d/);
   });
 
   it('says that the server is gone, and that a new one gave out a new link', async () => {

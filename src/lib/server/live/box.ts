@@ -150,6 +150,16 @@ export class LiveBox {
     return Math.max(LEAST, TIMES * this.handshake);
   }
 
+  /** Whether it lets a new connection in, also where it was set up anew and has no hinge. */
+  async letsIn(at?: string): Promise<boolean> {
+    try {
+      await this.order('order', ['hello'], { at, within: this.patience });
+      return true;
+    } catch (error) {
+      return error instanceof NotReached && error.why === 'no-hinge';
+    }
+  }
+
   /** What the box says of itself by a connection of its own; undefined where it is not reached so in time. */
   async knock(at?: string): Promise<LiveHello | undefined> {
     try {

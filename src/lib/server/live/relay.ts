@@ -148,7 +148,7 @@ class Watched {
     const knocks = await Promise.all(
       all.map(async (at) => ({
         at,
-        answers: (await this.box.knock(at === host ? undefined : at)) !== undefined,
+        answers: await this.box.letsIn(at === host ? undefined : at),
       })),
     );
     this.tell({ what: 'knocks', knocks });
