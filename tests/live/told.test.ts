@@ -91,10 +91,10 @@ iface p1 inet dhcp
 iface p2 inet manual
 `;
     const client = `#!/bin/sh
-ip link set p1 up; ip addr add 198.51.100.21/29 dev p1; ip route add default via 198.51.100.17 metric 5; exec sleep 3600
+ip link set p1 up; ip addr add 198.51.100.21/29 dev p1; ip route add default via 198.51.100.17 metric 5; sleep 3600
 `;
     field.console(`mkdir -p /etc/network && cat >/etc/network/interfaces <<'E'\n${theirs}E`);
-    field.console(`cat >/run/dhclient <<'E'\n${client.replace('exec ', '')}E`);
+    field.console(`cat >/run/dhclient <<'E'\n${client}E`);
     field.console('chmod +x /run/dhclient; setsid /run/dhclient -i p1 </dev/null >/dev/null 2>&1 &');
     field.console('ip link add br9 type bridge; ip addr add 10.99.0.1/24 dev br9; ip link set br9 up');
     const hasAddress = () => there('ip addr show p1 | grep -q 198.51.100.21/');

@@ -17,8 +17,10 @@ export interface LiveOptions {
   readonly sshConfig?: string;
 }
 
+/** What ssh is told by a command's words. */
 export const sshOptions = (o: LiveOptions) => ({ config: o.sshConfig });
 
+/** Reads whom to call; throws Unusable for what is no target. */
 export function targetOf(text: string): Target {
   const target = readTarget(text);
   if (!target)

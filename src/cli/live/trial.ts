@@ -74,7 +74,7 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
     today,
     running: before.text,
     others: before.box.others,
-    strangers: before.strangers.split('\n').filter(Boolean),
+    strangers: before.strangers,
     client: box.client,
     port: box.port,
     overrule,

@@ -126,7 +126,10 @@ const SCHEMAS = {
     box: HelloSchema,
     text: v.nullable(v.string()),
     /** Devices that are not ours, up and with an address, a line each. An older hinge says nothing. */
-    strangers: v.optional(v.string(), ''),
+    strangers: v.pipe(
+      v.optional(v.string(), ''),
+      v.transform((text) => text.split('\n').filter(Boolean)),
+    ),
   }),
 } as const;
 type Answers = { readonly [K in keyof typeof SCHEMAS]: v.InferOutput<(typeof SCHEMAS)[K]> };

@@ -80,7 +80,7 @@ class FakeBox {
         };
       case 'adopt':
         ok.box.others.push(...this.others);
-        return { heard: 'answer', answer: { ...ok, text: TEXT, strangers: 'p2\nbr9' } };
+        return { heard: 'answer', answer: { ...ok, text: TEXT, strangers: ['p2', 'br9'] } };
       default:
         return { heard: 'answer', answer: ok };
     }

@@ -195,8 +195,8 @@ class Watched {
       return refused('changed-meanwhile', 'somebody else changed what the box runs: look at that first');
     const documents = files.map((f) => parseDocument(f.text, f.name));
     const today = dayAt(new Date());
+    const { strangers } = before.answer;
     const { others } = before.answer.box;
-    const strangers = before.answer.strangers.split('\n').filter(Boolean);
     const { client, port } = box;
     const looked = prepare({ documents, today, running, others, strangers, client, port, overrule });
     if ('hindrance' in looked) {

@@ -25,7 +25,7 @@
   /** Whether nobody new is known to get into a live box: an old session says nothing, as it lives on. */
   const outside = $derived(session.isLive && !knocks.some((k) => k.answers));
   /** What a live box that is silent reached before says nothing of now. */
-  const isSilent = $derived(session.isLive && !!session.live?.lost);
+  const isSilent = $derived(session.isLive && session.isOutOfReach);
   /** Whether it was tried, and nobody does. */
   const shut = $derived(outside && knocks.length > 0);
   /** Whether somebody wants to stay all the same: asked by the addresses that let nobody in. */
