@@ -55,31 +55,52 @@ const filesOf = (part: Part, files: readonly string[], after: readonly string[],
     part,
     command: mocha(file),
     after,
-    weight: sizeWithHelper(file) * factor,
+    weight: bytesOf([file]) * factor,
   }));
 
-/** Bytes of a file of tests, and of what stands beside it under the same name to be run by itself, too. */
-const sizeWithHelper = (file: string): number =>
-  [file, file.replace(/\.test\.ts$/, '.ts')]
-    .filter((f, i, all) => all.indexOf(f) === i && existsSync(f))
+/** One job for all of these files: a process of its own would cost each two seconds. */
+const together = (
+  name: string,
+  part: Part,
+  files: readonly string[],
+  after: readonly string[],
+  factor: number,
+): Job => ({ name, part, command: mocha(...files), after, weight: bytesOf(files) * factor });
+
+/** Bytes of a file whose tests cost less than the process that runs them. */
+const SMALL = 8000;
+
+/** A job for each of these files, the small ones together. */
+const smallTogether = (
+  name: string,
+  part: Part,
+  files: readonly string[],
+  after: readonly string[],
+  factor: number,
+): Job[] => {
+  const isSmall = (file: string): boolean => bytesOf([file]) < SMALL;
+  const large = files.filter((f) => !isSmall(f));
+  return [...filesOf(part, large, after, factor), together(name, part, files.filter(isSmall), after, factor)];
+};
+
+/** Bytes of files of tests, and of what stands beside each under the same name to be run by itself, too. */
+const bytesOf = (files: readonly string[]): number =>
+  [...new Set(files.flatMap((f) => [f, f.replace(/\.test\.ts$/, '.ts')]))]
+    .filter((f) => existsSync(f))
     .reduce((sum, f) => sum + statSync(f).size, 0);
 
-/** Beside the code stand many small files: they share two processes, since a process of its own costs each two seconds. */
+/** Beside the code stand many small files. */
 function unitTests(): Job[] {
   const files = testsIn('src', '.test.ts', true);
-  const core = files.filter((f) => f.startsWith('src/core/'));
-  const job = (name: string, these: readonly string[]): Job => ({
-    name,
-    part: 'core',
-    command: mocha(...these),
-    after: [SYNC],
-    weight: these.reduce((sum, f) => sum + statSync(f).size, 0),
-  });
+  const isCore = (file: string): boolean => file.startsWith('src/core/');
   return [
-    job('unit core', core),
-    job(
+    together('unit core', 'core', files.filter(isCore), [SYNC], 1),
+    together(
       'unit rest',
-      files.filter((f) => !core.includes(f)),
+      'core',
+      files.filter((f) => !isCore(f)),
+      [SYNC],
+      1,
     ),
   ];
 }
@@ -122,12 +143,12 @@ export const verifyJobs = (): Job[] => [
   check(COMPONENTS, [SYNC], LONG / 2, bin('eslint'), 'src/**/*.svelte', 'src/**/*.svelte.ts'),
   check('layout', [], LONG / 4, bin('oxfmt'), '--check'),
   ...unitTests(),
-  ...filesOf('core', testsIn('tests'), [SYNC, COMMAND], 2),
+  ...smallTogether('small laws', 'core', testsIn('tests'), [SYNC, COMMAND], 2),
   ...filesOf('page', testsIn('tests/e2e', '.e2e.ts'), [COMMAND, PAGE], 5).map((j) => ({
     ...j,
     isServed: true,
   })),
-  ...filesOf('live', testsIn('tests/lab'), [COMMAND], 3),
+  ...smallTogether('lab servers', 'live', testsIn('tests/lab'), [COMMAND], 3),
   ...filesOf('live', testsIn('tests/live'), [COMMAND], 5),
 ];
 
