@@ -13,6 +13,7 @@ kea-dhcp6 kea-dhcp6-server
 radvd radvd
 dhcrelay isc-dhcp-relay
 keepalived keepalived
+ulogd ulogd2
 tcpdump tcpdump
 systemd-nspawn systemd-container
 /lib/systemd/systemd systemd

@@ -136,6 +136,15 @@ describe('the borders between rooms', () => {
     expect(wrong).to.deep.equal([]);
   });
 
+  it('what is printed goes through the outlet', () => {
+    const prints = files.filter(
+      (file) =>
+        file.startsWith(join(SRC, 'cli')) &&
+        /process\.std(out|err)\.write|console\.(log|error|warn)/.test(readFileSync(file, 'utf8')),
+    );
+    expect(prints).to.deep.equal([join(SRC, 'cli/outlet.ts')]);
+  });
+
   it('no files import one another in a circle, for types neither', () => {
     const known = new Set(files.map((f) => f.replace(/(\.svelte)?\.ts$/, '')));
     const graph = new Map(

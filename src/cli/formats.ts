@@ -13,7 +13,14 @@ import { generationOf, scriptOf } from '#core/linux';
 import { modelOf } from '#core/model';
 import { buildSite } from '#core/site';
 import { hingeText } from '../lib/server/hinge';
-import { MISSING_TEXTS, contradictionText, lackText, ledgerOf, wiringSheetText } from '#words';
+import {
+  MISSING_TEXTS,
+  contradictionText,
+  lackText,
+  ledgerOf,
+  secretsLeftText,
+  wiringSheetText,
+} from '#words';
 import { Unusable, readModel, readSound, readText } from './input';
 import type { CommandResult } from './outcome';
 
@@ -93,7 +100,7 @@ function readToHandOn(
   if (!left) return { documents };
   return {
     documents: bare.map((b) => parseDocument(b.text, b.file)),
-    note: `${left} secret${left > 1 ? 's' : ''} left out; --with-secrets keeps them`,
+    note: secretsLeftText(left),
   };
 }
 

@@ -18,6 +18,7 @@ import { review } from './review';
 import { serve } from './serve';
 import type { ServeOptions } from './serve';
 import { traceFiles } from './trace';
+import { answer, aside, document } from './outlet';
 
 /** Options of what is asked about a day. */
 interface Dated {
@@ -145,18 +146,16 @@ async function main(args: readonly string[]): Promise<void> {
   const json = args.includes('--json');
   const fail = (message: string, place: Unusable['place'] = {}) => {
     process.exitCode = 2;
-    if (json) process.stdout.write(`${JSON.stringify({ error: { message, ...place } })}\n`);
+    if (json) answer(document({ error: { message, ...place } }));
     else {
       const at = [place.file, place.line, place.column].filter((p) => p !== undefined).join(':');
-      process.stderr.write(`${at ? `${at}: ` : ''}${message}\n`);
+      aside(`${at ? `${at}: ` : ''}${message}`);
     }
   };
   const report = (outcome: CommandResult, asJson: boolean) => {
     process.exitCode = outcome.status;
-    if (outcome.note !== undefined) process.stderr.write(`${outcome.note}\n`);
-    process.stdout.write(
-      asJson && outcome.json !== undefined ? `${JSON.stringify(outcome.json, null, 2)}\n` : outcome.text,
-    );
+    if (outcome.note !== undefined) aside(outcome.note);
+    answer(asJson && outcome.json !== undefined ? document(outcome.json, 2) : outcome.text);
   };
   try {
     await program(report).parseAsync(args, { from: 'user' });

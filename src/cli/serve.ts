@@ -12,6 +12,7 @@ import { handOver } from '../lib/server/live/handoff';
 import { noField } from '../lib/server/practice/field';
 import { Practice } from '../lib/server/practice/practice';
 import { Unusable } from './input';
+import { aside } from './outlet';
 
 type Handler = (req: unknown, res: unknown, next: () => void) => void;
 
@@ -86,7 +87,7 @@ export async function serve(options: ServeOptions): Promise<void> {
         : error.code === 'EADDRNOTAVAIL'
           ? `${options.host} is no address of this machine`
           : error.message;
-    process.stderr.write(`${why}\n`);
+    aside(why);
     practice?.takeUp();
     process.exitCode = 2;
   });

@@ -69,6 +69,7 @@ export {
   refusalText,
   otherText,
   restoredText,
+  secretsLeftText,
   strangerText,
   trialOverText,
 } from './live';

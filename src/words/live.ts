@@ -32,6 +32,8 @@ const LIVE_REFUSED: Readonly<Record<LiveRefusal, string>> = {
   'no-nft': 'the box has no nftables; nothing was changed',
   'not-staged': 'the box does not have what it should try; nothing was changed',
   'not-whole': 'what was sent did not arrive whole; nothing was changed',
+  'refused-line': 'the box does not take a line of what was sent; nothing was changed',
+  'watch-only': 'the key that was used may only watch; nothing was changed',
   'trial-running': 'a trial is running: stay with it or go back first',
   'bad-time': 'a trial lasts from 5 seconds to an hour',
   'changed-meanwhile': 'somebody else changed what the box runs meanwhile: look at that first',
@@ -253,3 +255,7 @@ export function realTraceText({ verdict, by, foreign, isOfFlow, packet }: RealTr
       return `${who} came in by ${way} and was rejected: ${reason}`;
   }
 }
+
+/** That secrets of logins were left out, and how to have them. */
+export const secretsLeftText = (count: number): string =>
+  `${count} secret${count > 1 ? 's' : ''} left out; --with-secrets keeps them`;

@@ -249,7 +249,7 @@ try {
   failed = 1;
   console.log(String(error));
   console.log(live('prove').out);
-  console.log(ssh('tail -30 /run/jolly-gate/log; dmesg | grep -i apparmor.*denied | tail').out);
+  console.log(ssh('tail -30 /run/jolly-gate/logs/orders.log; dmesg | grep -i apparmor.*denied | tail').out);
 } finally {
   for (const pid of children)
     try {

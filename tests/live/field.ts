@@ -153,7 +153,7 @@ export class Field extends Laid {
 
   /** The box's own log: what it was asked and did, in order. */
   get log(): string {
-    return this.console('cat /run/jolly-gate/log').out;
+    return this.console('cat /run/jolly-gate/logs/orders.log').out;
   }
 
   /** Whether somebody reaches an address by ping from a namespace. */

@@ -1,6 +1,8 @@
 /** A live box in a field of namespaces, and everything that goes wrong between it and whoever tells it. */
 import { expect } from 'chai';
 import { readFileSync } from 'node:fs';
+import { generationOf, streamOf } from '#core/linux';
+import { modelFrom } from '#core/testkit';
 import { Field, PLACES, until } from './field';
 import type { Ran } from './field';
 import { BOX, WORKS, ended, needsField, storyOf } from './story';
@@ -80,6 +82,144 @@ describe('a live box in trouble', () => {
     }
     field.console('echo "# older" >> /usr/local/sbin/jolly-gate-hinge');
     trouble(field.live('state', BOX), 2, 'the hinge there is another one than ours');
+  });
+
+  it('a key that may only watch changes nothing, sees no secret, and its words are never options', () => {
+    const login =
+      'interface session: pppoe on p2 user "kiln" secret "slip and glaze", zone world, address by pppoe\n';
+    ended(field.live('meet', BOX), 0);
+    keep(WORKS);
+    // What a box was told with a login in it, without a session to call.
+    field.console(
+      'cd /run/jolly-gate/running/ && echo secret-of-the-box >>box.gate && echo shown-instead >box.shown',
+    );
+    expect(
+      generationOf(modelFrom(WORKS + login), [{ name: 'box.gate', text: WORKS + login }]).files.find(
+        (f) => f.name === 'box.shown',
+      )?.text,
+    )
+      .to.contain('user "kiln"')
+      .and.not.contain('glaze');
+    const only = 'restrict,command="/usr/local/sbin/jolly-gate-hinge watch",from="10.61.99.0/26"';
+    field.console(`sed -i 's|^ssh|${only} ssh|' ~/.ssh/authorized_keys`);
+    const raw = (line: string) => field.in(field.ns.pc, `ssh -F ${field.config} ${BOX} '${line}'`).out;
+    for (const good of [
+      'hello',
+      'state',
+      'adopt',
+      'log',
+      'flows',
+      'ladder p1 198.51.100.17 192.0.2.1 - -',
+      'ask ping 192.0.2.1 -',
+    ]) {
+      const got = raw(good);
+      expect(got, good)
+        .to.match(/^\{"ok":true/)
+        .and.not.contain('secret-of-the-box');
+      if (/state|adopt/.test(good)) expect(got, good).to.contain('shown-instead');
+    }
+    const before = field.console(
+      'nft list ruleset | sed s/packets.*//; ls -lR --time-style=+ /etc/jolly-gate',
+    ).out;
+    for (const bad of [
+      'stage none',
+      'try none 60',
+      'stay none',
+      'back',
+      'save',
+      'again',
+      'take p1',
+      'wake',
+      'reboot',
+      'remove',
+      'apply none',
+      'boot',
+      'keep',
+      'watch save',
+    ])
+      expect(raw(bad), bad).to.match(/"error":"(watch-only|not-an-order)"/);
+    for (const option of [
+      'ask name -f.bash_history 192.0.2.53 -',
+      'ask ping -f -',
+      'log --help',
+      'ladder -x - - - -',
+    ])
+      expect(raw(option), option).to.contain('"error":"not-an-order"');
+    expect(
+      field.console('nft list ruleset | sed s/packets.*//; ls -lR --time-style=+ /etc/jolly-gate').out,
+    ).to.equal(before);
+  });
+
+  it('takes no line that is none of ours, wherever it would lead', () => {
+    keep(WORKS);
+    const before = runs().running;
+    const good = generationOf(modelFrom(WORKS), [{ name: 'box.gate', text: WORKS }]).files;
+    for (const [file, line] of [
+      ['sysctl', '../../root/.ssh/authorized_keys 1'],
+      ['sysctl', 'net/../../../root/x 1'],
+      ['forwarding', 'kernel/core_pattern |/tmp/x'],
+      ['links', 'p1 port - - up 1500 - - - ; id'],
+      ['links', '../p1 port - - up 1500 - - -'],
+      ['addresses', 'p1 10.0.0.1/24 peer 10.0.0.2'],
+      ['addresses', '-force 10.0.0.1/24'],
+      ['routes', '4 - 10.9.0.0/16 -batch /etc/shadow'],
+      ['rules', '4 100 $(id) lookup main'],
+      ['watches', 'fibre p1 51545 5 3 30 `id` - - -'],
+      ['names', '../../x www.example.com 192.0.2.53'],
+      ['resolv', 'options use-vc'],
+    ] as const) {
+      const files = good.map((f) => (f.name === file ? { ...f, text: `${f.text}${line}\n` } : f));
+      const hinge = '/usr/local/sbin/jolly-gate-hinge';
+      const staged = field.console(`${hinge} stage 00112233445566aa`, streamOf({ files })).out;
+      expect(staged, line).to.contain('"error":"refused-line"').and.contain(`${file}: `);
+      // Put there by somebody else, it is not used either.
+      field.console(
+        `cd /etc/jolly-gate/generations && rm -rf 00112233445566aa && cp -r ${before} 00112233445566aa && cat >>00112233445566aa/${file}`,
+        `${line}\n`,
+      );
+      expect(field.console(`${hinge} try 00112233445566aa 60`).out, line).to.contain('none of ours');
+      expect(runs().running).to.equal(before);
+    }
+    expect(field.console('cat /root/.ssh/authorized_keys').out).to.match(/^ssh-ed25519 /);
+  });
+
+  it('keeps little of what outsiders have it log, and of leases the newest', () => {
+    keep(`${WORKS}passage world > any: drop, log\n`);
+    const flood =
+      'import socket; s = socket.socket(socket.AF_INET, socket.SOCK_DGRAM); [s.sendto(b"x", ("10.61.20.50", 9)) for _ in range(60000)]';
+    field.in(field.ns.isp, `ip route add 10.61.20.0/24 via 198.51.100.18; python3 -c '${flood}'`);
+    const refused = JSON.parse(field.live('state', BOX, '--json').out) as {
+      hits: { subject: string; packets: number }[];
+    };
+    const hits = Math.max(...refused.hits.map((h) => h.packets));
+    expect(hits).to.be.at.least(10_000);
+    // 50 at once and ten a second, a line of some 200 bytes each; ulogd writes behind.
+    field.console('sleep 1');
+    const kept = field
+      .console('du -sk /run/jolly-gate/logs; cat /run/jolly-gate/logs/passed.log | wc -l')
+      .out.split(/\s+/);
+    expect(Number(kept[0]), kept.join(' ')).to.be.below(600);
+    expect(Number(kept[2]), kept.join(' ')).to.be.within(10, 2000);
+    // One client that renews all day, and what Kea put aside when it made its file short.
+    const row = (address: string, ends: number) =>
+      `${address},02:00:00:00:00:01,,43200,${ends},1,0,0,desk,0,,0\n`;
+    const head =
+      'address,hwaddr,client_id,valid_lifetime,expire,subnet_id,fqdn_fwd,fqdn_rev,hostname,state,user_context,pool_id\n';
+    const at = '/var/lib/jolly-gate/gate-main.csv';
+    field.console(`mkdir -p /var/lib/jolly-gate; cat >${at}.2`, head + row('10.61.20.60', 1_900_000_000));
+    field.console(
+      `cat >${at}`,
+      head + Array.from({ length: 100_000 }, (_, n) => row('10.61.20.50', 1_800_000_000 + n)).join(''),
+    );
+    const state = field.console('/usr/local/sbin/jolly-gate-hinge state').out;
+    expect(state.length).to.be.below(200_000);
+    const { leases } = JSON.parse(field.live('state', BOX, '--json').out) as {
+      leases: { address: string; ends: string }[];
+    };
+    expect(leases.map((l) => [l.address, l.ends])).to.have.deep.members([
+      ['10.61.20.60', '2030-03-17T17:46:40.000Z'],
+      ['10.61.20.50', '2027-01-16T11:46:39.000Z'],
+    ]);
   });
 
   it('changes nothing where the box cannot, and names what is missing', () => {

@@ -4,6 +4,7 @@ import { answering, collect, quiet } from '../command';
 import type { CommandResult } from '../outcome';
 import { prove, why } from './ladder';
 import { adopt, drift, log, meet, state } from './look';
+import type { AdoptOptions } from './look';
 import { again, back, extend, save, stay, tryOut } from './trial';
 import type { LiveOptions } from './connect';
 import type { TryOptions } from './trial';
@@ -23,7 +24,8 @@ export function addLive(root: Command, report: (outcome: CommandResult, json: bo
     .action((target: string, o: LiveOptions & { acceptKey?: string }) => tell(meet(target, o), o));
   command('adopt <target>', 'a box file of what the box is, and what could not be taken')
     .option('--take <devices>', 'have these handed over by whoever configures them, once ours runs (a,b)')
-    .action((target: string, o: LiveOptions & { take?: string }) => tell(adopt(target, o), o));
+    .option('--with-secrets', 'keep the secrets of logins, which are left out otherwise')
+    .action((target: string, o: AdoptOptions) => tell(adopt(target, o), o));
   command('state <target>', 'what the box knows: lamps, leases, routes, hits of every statement').action(
     (target: string, o: LiveOptions) => tell(state(target, o), o),
   );

@@ -12,6 +12,7 @@ import { Unusable, readModel } from '../input';
 import type { CommandResult } from '../outcome';
 import { open, reaching, told } from './connect';
 import type { LiveOptions } from './connect';
+import { aside } from '../outlet';
 
 /** Refuses a name that could mean something else to whoever resolves it. */
 export function checkName(name: string | undefined): void {
@@ -71,9 +72,7 @@ export async function why(
   const wait = Number(o.wait);
   const asked = questionOf(model, { from, to, service }, wait);
   if ('why' in asked) throw new Unusable(asked.why);
-  process.stderr.write(
-    `waiting ${wait} s for a packet from ${from} to ${to} (${service ?? 'ping'}): have it sent now\n`,
-  );
+  aside(`waiting ${wait} s for a packet from ${from} to ${to} (${service ?? 'ping'}): have it sent now`);
   const said = await reaching(box.ssh.target, () => box.order('trace', asked.words, { within: wait + 15 }));
   if (said.heard === 'refusal') throw new Unusable(said.detail);
   const trace = readTrace(said.answer.trace);

@@ -1,9 +1,10 @@
 /** `live meet`, `adopt`, `state`, `log` and `drift`: what a box is and knows. Nothing is changed on it but the hinge. */
 import * as readline from 'node:readline/promises';
 import { sightOf } from '#core/box';
+import { leaveSecretsOut } from '#core/edits';
 import { readDrift } from '#core/linux';
 import { oneLine } from '#core/notation';
-import { driftText, logText, partText, restoredText } from '#words';
+import { driftText, logText, partText, restoredText, secretsLeftText } from '#words';
 import { boxFileOf } from '../../lib/server/live/adopt';
 import { LiveBox, NotReached } from '../../lib/server/live/box';
 import { modelOfText, newOrder } from '../../lib/server/live/trial';
@@ -14,6 +15,7 @@ import { Unusable } from '../input';
 import type { CommandResult } from '../outcome';
 import { helloLines, open, reaching, sshOptions, targetOf, told } from './connect';
 import type { LiveOptions } from './connect';
+import { aside } from '../outlet';
 
 /** Whether a person says yes, at a terminal; no where there is none. */
 export async function askPerson(question: string, signal?: AbortSignal): Promise<boolean> {
@@ -67,7 +69,7 @@ async function firstKey(
   const wanted = keys.find((k) => k.fingerprint === o.acceptKey);
   if (o.acceptKey !== undefined && !wanted)
     throw new Unusable(`${targetText(target)} does not show ${o.acceptKey}; it shows\n${shown}`);
-  process.stderr.write(`${targetText(target)} is not known here. Its host keys:\n${shown}\n`);
+  aside(`${targetText(target)} is not known here. Its host keys:\n${shown}`);
   const yes =
     wanted !== undefined || (await askPerson('Is this what the console of the box says (`ssh-keygen -lf`)?'));
   if (!yes)
@@ -77,11 +79,13 @@ async function firstKey(
   for (const key of wanted ? [wanted] : keys) await rememberKey(target, sshOptions(o), key);
 }
 
+export type AdoptOptions = LiveOptions & { take?: string; withSecrets?: boolean };
+
 /**
  * The box file of what a box is now, and what could not be taken. With `take`, devices are handed over by whoever
  * configures them: they are stopped there once something of ours runs, and have them back when nothing does.
  */
-export async function adopt(name: string, o: LiveOptions & { take?: string }): Promise<CommandResult> {
+export async function adopt(name: string, o: AdoptOptions): Promise<CommandResult> {
   const box = await open(name, o);
   if (o.take !== undefined) {
     if (!/^[\w.@-]+(,[\w.@-]+)*$/.test(o.take))
@@ -90,7 +94,9 @@ export async function adopt(name: string, o: LiveOptions & { take?: string }): P
   }
   const state = await told(box, 'state', ['state']);
   const { box: hello } = await told(box, 'adopt', ['adopt']);
-  const { text, left } = boxFileOf(state, hello.others);
+  const { text: whole, left: lacking } = boxFileOf(state, hello.others);
+  const { text, left: secrets } = o.withSecrets ? { text: whole, left: 0 } : leaveSecretsOut(whole);
+  const left = [...lacking, ...(secrets ? [secretsLeftText(secrets)] : [])];
   return {
     json: { text, left },
     text: text + left.map((l) => `# not taken: ${l}\n`).join(''),

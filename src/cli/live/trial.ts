@@ -19,6 +19,7 @@ import { helloLines, open, reaching, sshOptions, told } from './connect';
 import type { LiveOptions } from './connect';
 import { checkName, climbOn, ladderLines } from './ladder';
 import { askPerson } from './look';
+import { aside } from '../outlet';
 
 /** Words of `live try`. */
 export interface TryOptions extends LiveOptions {
@@ -85,12 +86,10 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
   const host = await addressOf(box, o);
   const seconds = o.seconds === undefined ? looked.prepared.seconds : readSeconds(o.seconds);
 
-  for (const line of warnings) process.stderr.write(`warning: ${line}\n`);
-  for (const line of crossing?.lines ?? []) process.stderr.write(`${line}\n`);
+  for (const line of warnings) aside(`warning: ${line}`);
+  for (const line of crossing?.lines ?? []) aside(line);
   // What comes next takes seconds: a person knows that it was heard.
-  process.stderr.write(
-    `${targetText(target)} is told ${generation.id}: it rehearses it, and applies it for ${seconds} s\n`,
-  );
+  aside(`${targetText(target)} is told ${generation.id}: it rehearses it, and applies it for ${seconds} s`);
   const staged = await reaching(target, () => box.stage(generation));
   if (staged.heard === 'refusal') return refused(refusalText(staged), { refusal: staged.refusal });
   const order = newOrder();
@@ -114,7 +113,7 @@ export async function tryOut(name: string, files: readonly string[], o: TryOptio
     ...knocks.map((k) => `${k.at}: ${k.answers ? 'lets a new connection in' : 'lets no new connection in'}`),
     ...ladderLines(uplinks),
   ];
-  process.stderr.write(`${report.join('\n')}\n`);
+  aside(report.join('\n'));
   const json = {
     generation: generation.id,
     seconds,

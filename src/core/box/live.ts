@@ -53,6 +53,8 @@ export const LIVE_REFUSALS = [
   'no-nft',
   'not-staged',
   'not-whole',
+  'refused-line',
+  'watch-only',
   'trial-running',
   'bad-time',
   'changed-meanwhile',

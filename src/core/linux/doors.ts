@@ -8,6 +8,7 @@ import type { Interface } from '#core/site';
 import { both, itemMatches, quoted, serviceMatches, sideMatches, untilMatch } from './match';
 import type { Match } from './match';
 import { hex } from './numbers';
+import { logging } from './statements';
 import type { Statements } from './statements';
 import type { Told } from './told';
 
@@ -133,11 +134,12 @@ export function doorLines(told: Told, statements: Statements): DoorLines {
       const to = `${says.hit}${way}dnat ${word} ${leads}${says.comment}`;
       if (rule.sources) {
         for (const m of both(heads, sideMatches('saddr', rule.sources, [], rule.sourceNames)))
-          lines.push(`${m.text}${to}`);
+          lines.push(...logging(says, m.text), `${m.text}${to}`);
         continue;
       }
       for (const m of heads) {
-        if (outer.length) lines.push(`iifname @outer ${m.text}${to}`);
+        const fromOutside = `iifname @outer ${m.text}`;
+        if (outer.length) lines.push(...logging(says, fromOutside), `${fromOutside}${to}`);
         for (const arrival of live) {
           if (arrival.zone?.upstream || arrival.carrier === 'loopback') continue;
           const order = insideOrder(arrival, rule, piece, family);
@@ -145,7 +147,10 @@ export function doorLines(told: Told, statements: Statements): DoorLines {
           const name = `door/${rule.name}/${n}/${arrival.name}`;
           chains.push({
             name,
-            lines: order.map((o) => `${o.match}${m.text}${o.allow ? to : 'return'}`),
+            lines: order.flatMap(({ match, allow }) => {
+              const head = `${match}${m.text}`;
+              return allow ? [...logging(says, head), `${head}${to}`] : [`${head}return`];
+            }),
           });
           lines.push(`iifname ${quoted(dev(arrival))} ${m.text}jump ${name}`);
         }

@@ -26,7 +26,7 @@ import type { Match, SuffixOn } from './match';
 import { NOWHERE, hex } from './numbers';
 import { shareLines } from './shares';
 import { advertisements } from './sharing';
-import { Statements } from './statements';
+import { Statements, logging } from './statements';
 import type { Teller } from './statements';
 import type { Told } from './told';
 import { translating } from './translating';
@@ -101,8 +101,14 @@ class Gate {
           ]
         : []),
       ...guards.chains.map((c) => chain(c.name, '', c.lines)),
+      // Most packets belong to a flow that was asked when it began: they take the fewest questions, and their flow's way.
+      chain('known', '', [
+        'ct direction original meta mark set ct mark >> 16 accept',
+        'meta mark set ct mark and 0xffff accept',
+      ]),
       chain('sources', 'type filter hook prerouting priority -150', [
         'iifname "lo" accept',
+        'ct state established,related goto known',
         NEIGHBOURS,
         // Its own business, whatever the source: DHCP comes from nowhere.
         ...this.business(),
@@ -136,11 +142,10 @@ class Gate {
         'meta mark set ct mark >> 16',
       ]),
       chain('ways', 'type filter hook prerouting priority -90', [
+        'iifname "lo" meta mark set 0x0 accept',
+        'ct state established,related accept',
         'meta mark set 0x0',
-        'iifname "lo" accept',
         'ct state new ct direction original goto choosing',
-        'ct direction original meta mark set ct mark >> 16',
-        'ct direction reply meta mark set ct mark and 0xffff',
       ]),
       // The box's own answers go the way their flows came, too.
       chain('own', 'type route hook output priority -150', [
@@ -171,29 +176,23 @@ class Gate {
           : []),
         'counter name "passing/nobody"',
       ]),
-      chain('remember', 'type filter hook postrouting priority 90', [
+      chain('leaving', 'type filter hook postrouting priority 95', [
+        // Asked once a flow, and not of what the box makes itself.
+        'ct state != new accept',
+        'ct mark and 0xffff == 0 accept',
         // A flow keeps the uplink that it began with.
         ...this.uplinks.map(
           (i) =>
-            `oifname ${quoted(this.dev(i))} ct state new ct direction original ct mark and 0xffff != 0 ct mark and 0xffff0000 == 0 ct mark set ct mark or ${chosen(this.number(i))}`,
+            `oifname ${quoted(this.dev(i))} ct direction original ct mark and 0xffff0000 == 0 ct mark set ct mark or ${chosen(this.number(i))}`,
         ),
+        ...(hairpins.length
+          ? arrivals.map(
+              (i) =>
+                `ct status dnat ct mark and 0xffff == ${hex(this.number(i))} oifname ${quoted(this.dev(i))} accept`,
+            )
+          : []),
+        ...leaving,
       ]),
-      ...(leaving.length
-        ? [
-            chain('leaving', 'type filter hook postrouting priority 95', [
-              // Asked once a flow, and not of what the box makes itself.
-              'ct state != new accept',
-              'ct mark and 0xffff == 0 accept',
-              ...(hairpins.length
-                ? arrivals.map(
-                    (i) =>
-                      `ct status dnat ct mark and 0xffff == ${hex(this.number(i))} oifname ${quoted(this.dev(i))} accept`,
-                  )
-                : []),
-              ...leaving,
-            ]),
-          ]
-        : []),
       ...npt.chains.map((c) => chain(c.name, c.hook, c.lines)),
       chain('showing', 'type nat hook postrouting priority 100', [
         'fib saddr type local accept',
@@ -474,18 +473,14 @@ class Gate {
     ).flatMap((m: Match) => this.verdict(`${out}${m.text}${untilMatch(p.until)}`, p.verdict, says));
   }
 
-  private verdict(head: string, verdict: PassageRule['verdict'], { hit, comment }: Teller): string[] {
-    switch (verdict) {
-      case 'allow':
-        return [`${head}${hit}accept${comment}`];
-      case 'drop':
-        return [`${head}${hit}drop${comment}`];
-      case 'reject':
-        return [
-          `${head}meta l4proto 6 ${hit}reject with tcp reset${comment}`,
-          `${head}${hit}reject with icmpx admin-prohibited${comment}`,
-        ];
-    }
+  private verdict(head: string, verdict: PassageRule['verdict'], says: Teller): string[] {
+    const { hit, comment } = says;
+    const ends = {
+      allow: [`${hit}accept`],
+      drop: [`${hit}drop`],
+      reject: [`meta l4proto 6 ${hit}reject with tcp reset`, `${hit}reject with icmpx admin-prohibited`],
+    }[verdict];
+    return [...logging(says, head), ...ends.map((end) => `${head}${end}${comment}`)];
   }
 
   /** The largest segment that a SYN may offer, on what goes out by an interface and on what came in by it. */

@@ -5,6 +5,7 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import type { Model } from '#core/model';
+import { maskSecrets } from '#core/notation';
 import { gateRules } from './gate';
 import { lacksOf } from './lacks';
 import type { Lack } from './lacks';
@@ -47,8 +48,12 @@ export function generationOf(
   texts: readonly { readonly name: string; readonly text: string }[],
 ): Generation {
   const told = toldBy(model);
+  const text = texts.map((t) => ended(t.text)).join('');
+  const shown = maskSecrets(text);
   const files: GenerationFile[] = [
-    { name: 'box.gate', text: texts.map((t) => ended(t.text)).join('') },
+    { name: 'box.gate', text },
+    // For whoever may watch the box and no more.
+    ...(shown === text ? [] : [{ name: 'box.shown', text: shown }]),
     lines('links', wantedLinks(told)),
     lines('addresses', wantedAddresses(told)),
     lines('routes', wantedRoutes(told)),

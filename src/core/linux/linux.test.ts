@@ -127,10 +127,11 @@ interface inner: on p9, zone office, address6 from harbour subnet 3, advertises\
     /^w p2 \d+ 2 4 60 203\.0\.113\.1 - 192\.0\.2\.1,192\.0\.2\.2 -$/m,
   ],
   [
-    'a statement counts, and logs where it says so',
+    'a statement counts, and logs where it says so, no more than a box can keep',
     'passage office > world: allow tcp 80 443, log\n',
     'gate.nft',
-    'oifname @zone/world tcp dport { 80, 443 } counter name "passage/office/world" log prefix "gate passage/office/world " group 77 accept comment "passage office > world"',
+    `    oifname @zone/world tcp dport { 80, 443 } limit rate 10/second burst 50 packets log prefix "gate passage/office/world " group 77
+    oifname @zone/world tcp dport { 80, 443 } counter name "passage/office/world" accept comment "passage office > world"`,
   ],
   [
     'who leaves, and is sent, by what a name leads to',

@@ -52,7 +52,13 @@ function leaseFile(told: Told, shared: boolean, table: string, here: readonly In
         'service-sockets-max-retries': 1_000_000,
         'service-sockets-retry-wait-time': 2000,
       },
-      'lease-database': { type: 'memfile', persist: true, name: `/var/lib/jolly-gate/gate-${name}.csv` },
+      // Who renews all the time grows this file: it is made short again every five minutes.
+      'lease-database': {
+        type: 'memfile',
+        persist: true,
+        name: `/var/lib/jolly-gate/gate-${name}.csv`,
+        'lfc-interval': 300,
+      },
       authoritative: true,
       'valid-lifetime': 43_200,
       'shared-networks': here.map((i) => ({
@@ -328,7 +334,7 @@ export function logFile(told: Told): File[] {
         '[log1]',
         `group=${LOG_GROUP}`,
         '[emu1]',
-        'file="/run/jolly-gate/passed.log"',
+        'file="/run/jolly-gate/logs/passed.log"',
         'sync=1',
         '',
       ].join('\n'),

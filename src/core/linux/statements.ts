@@ -9,12 +9,21 @@ export const LOG_GROUP = 77;
 /** What a line of the log begins with; the name of the statement follows. */
 export const LOG_PREFIX = 'gate ';
 
+/** How much a rule logs, so that whoever sends what is refused cannot fill the box: nft(8), limit statement. */
+const LOG_LIMIT = 'limit rate 10/second burst 50 packets';
+
 export interface Teller {
-  /** Counts a packet that a rule takes, and logs it where the statement says so; ends with a space. */
+  /** Counts a packet that a rule takes; ends with a space. */
   readonly hit: string;
   /** Stands at the end of a rule; begins with a space. */
   readonly comment: string;
+  /** What logs a packet, in a rule of its own before the one that decides; undefined where the statement does not log. */
+  readonly log?: string;
 }
+
+/** The rule that logs what a head takes, where the statement says so: it stands before those that decide. */
+export const logging = ({ log }: Teller, head: string): string[] =>
+  log === undefined ? [] : [`${head}${log}`];
 
 /** A name that nftables takes without quotes: letters, digits, `/`, `-`, `_` and dots. */
 const nameOf = (subject: string): string =>
@@ -34,7 +43,8 @@ export class Statements {
     const comment = sentence(statement.subject, part);
     this.known.set(name, comment);
     return {
-      hit: `counter name ${quoted(name)} ${log ? `log prefix ${quoted(`${LOG_PREFIX}${name} `)} group ${LOG_GROUP} ` : ''}`,
+      hit: `counter name ${quoted(name)} `,
+      ...(log && { log: `${LOG_LIMIT} log prefix ${quoted(`${LOG_PREFIX}${name} `)} group ${LOG_GROUP}` }),
       comment: ` comment ${quoted(comment)}`,
     };
   }

@@ -190,10 +190,11 @@ export class OwnRoot {
 
   /**
    * The call, without its command, that runs something in a network namespace with this root. What it leaves running has
-   * mounts of its own; what lies on disk, /run included, is the same for every call.
+   * mounts of its own; what lies on disk, /run included, is the same for every call. So the hinge has to keep what runs on
+   * disk, too, instead of on a file system of its own: it is told the place.
    */
   enter(ns: string): string[] {
-    const script = `${this.mounts} && ${this.pivot(false)} && exec "$@"`;
+    const script = `${this.mounts} && ${this.pivot(false)} && export JG_RUN=/run/jolly-gate && exec "$@"`;
     return ['netns', 'exec', ns, 'unshare', '-m', '--propagation', 'private', 'sh', '-c', script, 'box'];
   }
 
