@@ -63,8 +63,12 @@ describe('a live box', () => {
     );
     // Whoever tried hears nothing any more, and looks for the box.
     await until(() => field.in(field.ns.pc, 'ss -Htn state syn-sent').out !== '', 'the box is looked for');
+    // The last resort asks: while a trial goes on, and once there is none, nothing is started anew (here it could not be).
+    const lastResort = () => field.console('/usr/local/sbin/jolly-gate-hinge resort').status;
+    expect(lastResort()).to.equal(0);
     await until(() => field.timeIsOver(), 'the trial is there to be over');
     await until(() => field.pings(field.ns.pc, PLACES.console), 'the old address is back');
+    expect(lastResort()).to.equal(0);
     await until(() => lost.exitCode !== null, 'whoever tried is told');
     expect(lost.exitCode).to.equal(1);
     expect(runs()).to.include({ running: before }).and.not.have.property('trial');
