@@ -1,4 +1,5 @@
 /** `review`: what changes between two files, for somebody who says yes or no: as Markdown, or as one page by itself. */
+import { markdownCode, markdownText } from '#core/base';
 import type { Day } from '#core/base';
 import { diffSites, planCrossing } from '#core/change';
 import { isOfBox } from '#core/notation';
@@ -58,9 +59,9 @@ export function review(
 
 const markdown = (title: string, sections: readonly Section[]): string =>
   [
-    `# ${title}`,
+    `# ${markdownText(title)}`,
     ...(sections.length ? [] : ['', 'Nothing changes.']),
-    ...sections.flatMap((s) => ['', `## ${s.head}`, '', ...s.lines.map((l) => `- [ ] \`${l}\``)]),
+    ...sections.flatMap((s) => ['', `## ${s.head}`, '', ...s.lines.map((l) => `- [ ] ${markdownCode(l)}`)]),
     '',
   ].join('\n');
 

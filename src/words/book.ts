@@ -1,4 +1,5 @@
 /** The site book in words: sections with their heads, and as one page of HTML that needs nothing else. */
+import { markdownRow, markdownRule, markdownText } from '#core/base';
 import type { BookRows } from '#core/formats/site-book';
 import type { ReachEnd } from '#core/reach';
 import { LEG_HEADS, jackTagsText, legCells } from './wiring';
@@ -231,16 +232,15 @@ export function bookHtml({ title, about, sections }: Book): string {
 
 /** The book as Markdown, for reading in a terminal or a wiki. */
 export function bookMarkdown({ title, about, sections }: Book): string {
-  const row = (cells: readonly string[]) => `| ${cells.map((c) => c.replaceAll('|', '\\|')).join(' | ')} |`;
   return [
-    `# ${title}`,
-    ...about,
+    `# ${markdownText(title)}`,
+    ...about.map(markdownText),
     ...sections.flatMap((s) => [
       `## ${s.head}`,
-      ...s.lines,
+      ...s.lines.map(markdownText),
       ...s.tables.flatMap((t) => [
-        ...(t.caption ? [`### ${t.caption}`] : []),
-        [row(t.heads), row(t.heads.map(() => '---')), ...t.rows.map(row)].join('\n'),
+        ...(t.caption ? [`### ${markdownText(t.caption)}`] : []),
+        [markdownRow(t.heads), markdownRule(t.heads), ...t.rows.map(markdownRow)].join('\n'),
       ]),
     ]),
     '',

@@ -1,4 +1,5 @@
 /** The wiring sheet as Markdown: to print, and to tick off cable by cable. */
+import { markdownRow, markdownRule } from '#core/base';
 import type { LegRow, WiringSheet } from '#core/formats/wiring';
 
 /** The tags of a jack: that of untagged frames, and those that travel with one. */
@@ -11,12 +12,10 @@ export const jackTagsText = ({
 }): string =>
   [tag ?? '', carries.length ? `tagged ${carries.join(' ')}` : ''].filter((t) => t !== '').join(', ');
 
-const row = (cells: readonly (string | number)[]): string =>
-  `| ${cells.map((c) => String(c).replace(/\|/g, '\\|')).join(' | ')} |`;
 const table = (heads: readonly string[], rows: readonly (readonly (string | number)[])[]): string[] => [
-  row(heads),
-  row(heads.map(() => '---')),
-  ...rows.map(row),
+  markdownRow(heads),
+  markdownRule(heads),
+  ...rows.map(markdownRow),
 ];
 
 export const LEG_HEADS = [

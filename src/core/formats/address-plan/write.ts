@@ -1,4 +1,5 @@
 /** The address plan of a site as a table: CSV (RFC 4180) and Markdown. What `readPlan` reads back is the same. */
+import { markdownRow, markdownRule, markdownText } from '#core/base';
 import Papa from 'papaparse';
 import { formatIp, formatMac, formatPrefix, formatRange, isIpv4, networkOf } from '#core/addr';
 import { plannedIn } from '#core/model';
@@ -50,15 +51,13 @@ export const planCsv = (site: Site): string => csv([NETWORK_HEADS, ...networkRow
 export const reservationsCsv = (site: Site): string => csv([RESERVATION_HEADS, ...reservationRows(site)]);
 
 const markdown = (heads: Row, rows: readonly Row[]): string =>
-  [heads, heads.map(() => '---'), ...rows]
-    .map((r) => `| ${r.map((c) => c.replaceAll('|', '\\|')).join(' | ')} |`)
-    .join('\n');
+  [markdownRow(heads), markdownRule(heads), ...rows.map(markdownRow)].join('\n');
 
 /** The plan as a page of Markdown. */
 export function planMarkdown(site: Site): string {
   const reserved = reservationRows(site);
   return [
-    `# Address plan of ${site.box?.name || 'the box'}`,
+    `# Address plan of ${markdownText(site.box?.name || 'the box')}`,
     markdown(NETWORK_HEADS, networkRows(site)),
     ...(reserved.length ? ['## Reservations', markdown(RESERVATION_HEADS, reserved)] : []),
     '',
