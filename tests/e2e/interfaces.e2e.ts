@@ -173,6 +173,36 @@ describe('many at once', () => {
     await page.gone('slab-shop-2');
   });
 
+  it('stay as they are where too much is pasted, wherever, and where a folder is dropped', async () => {
+    const told = async (what: string, then: RegExp) => {
+      await page.driver.executeScript(
+        `const data = new DataTransfer();
+         data.setData('text/plain', 'zone x:\\n'.repeat(1300000));
+         const at = ${what};
+         at.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true, composed: true }));`,
+      );
+      await page.sees('notice', then);
+    };
+    const tooMuch = /What was pasted has \d+\.\d MB; at most 5 MB can be opened here/;
+    await told('document.body', tooMuch);
+    await page.say('studio also');
+    await told('document.querySelector("[data-testid=say]")', tooMuch);
+    await page.click('view-text');
+    const editor = `${marked('text-box.gate')}[0]?.shadowRoot?.querySelector('.cm-content')`;
+    await page.holds(editor, 'no editor');
+    await told(editor, tooMuch);
+    expect((await page.value('text-box.gate')).length).to.be.below(20_000);
+    await page.driver.executeScript(
+      `const file = new File([], 'sites'); file.arrayBuffer = () => Promise.reject(new DOMException('gone', 'NotFoundError'));
+       const event = new Event('drop', { bubbles: true, cancelable: true });
+       event.dataTransfer = { files: [file] };
+       window.dispatchEvent(event);`,
+    );
+    await page.sees('notice', /sites is a folder, or cannot be read/);
+    await page.click('view-board');
+    expect(await page.count('slab-studio')).to.equal(1);
+  });
+
   it('are filtered by typing, and what is wrong and hidden is told', async () => {
     await page.press(Key.ESCAPE);
     await page.fill('filter', 'studio');

@@ -14,7 +14,7 @@
   import Notices from './Notices.svelte';
   import StatusLine from './StatusLine.svelte';
   import SayLine from './SayLine.svelte';
-  import { readFiles, readPasted } from './files';
+  import { readFiles, readPasted, tooMuch } from './files';
 
   let {
     demo,
@@ -73,6 +73,13 @@
     await readFiles(session, files);
   }
 
+  /** What is too much for a page is refused before a field or the editor begins to read it; what stands there stays. */
+  function onpastecapture(event: ClipboardEvent) {
+    const text = event.clipboardData?.getData('text/plain') ?? '';
+    if (!tooMuch(session, 'What was pasted', text.length)) return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
   async function onpaste(event: ClipboardEvent) {
     if (typingIn(event.target)) return;
     const files = [...(event.clipboardData?.files ?? [])];
@@ -135,6 +142,7 @@
 <svelte:window
   {onkeydown}
   {onpaste}
+  {onpastecapture}
   {ondrop}
   {onbeforeunload}
   onpagehide={() => session.flush()}

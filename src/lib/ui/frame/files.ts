@@ -11,6 +11,13 @@ import { parcelName, unpack } from './parcel';
 /** Larger than any site, smaller than what would stall a page. */
 const MOST = 5 * 1024 * 1024;
 
+/** Whether so many bytes are more than a page can read; it says so then. */
+export function tooMuch(session: Session, name: string, bytes: number): boolean {
+  if (bytes <= MOST) return false;
+  session.notice = `${name} has ${(bytes / 1024 / 1024).toFixed(1)} MB; at most 5 MB can be opened here.`;
+  return true;
+}
+
 type Readers = typeof import('./readers');
 const readers = (): Promise<Readers> => import('./readers');
 
@@ -19,14 +26,20 @@ type Read = { readonly name: string; text: string };
 /** Reads dropped or chosen files; what each is decides what is offered. Says what it cannot take. */
 export async function readFiles(session: Session, files: readonly File[]): Promise<void> {
   await session.started;
+  const all = files.reduce((sum, f) => sum + f.size, 0);
+  if (files.length > 1 && tooMuch(session, `What was dropped (${files.length} files)`, all)) return;
   const by = await readers();
   const read: Read[] = [];
   for (const file of files) {
-    if (file.size > MOST) {
-      session.notice = `${file.name} has ${Math.round(file.size / 1024 / 1024)} MB; at most 5 MB can be opened here.`;
+    if (tooMuch(session, file.name, file.size)) return;
+    const bytes = await file.arrayBuffer().then(
+      (b) => new Uint8Array(b),
+      () => undefined,
+    );
+    if (!bytes) {
+      session.notice = `${file.name} is a folder, or cannot be read; open the files in it.`;
       return;
     }
-    const bytes = new Uint8Array(await file.arrayBuffer());
     if (by.isCapture(bytes)) {
       const capture = by.readCapture(bytes);
       if (capture?.flows.length) session.nav.incoming = { what: 'capture', name: file.name, capture };

@@ -39,7 +39,13 @@
     else if (!down) down = true;
     else by = undefined;
   }
-  const tabbed = $derived([heads, ...shown.map((r) => r.cells)].map((r) => r.join('\t')).join('\n'));
+  /** A cell that a spreadsheet would take for a sum is text (a leading quote). */
+  const plain = (text: string) => (/^[=+@\t\r-]/.test(text) && !/^-?[\d.]+$/.test(text) ? `'${text}` : text);
+  const tabbed = $derived(
+    [heads, ...shown.map((r) => r.cells)]
+      .map((r) => r.map((c) => plain(c.replace(/[\t\r\n]+/g, ' '))).join('\t'))
+      .join('\n'),
+  );
   let copied = $state(false);
   async function copy() {
     try {
@@ -50,9 +56,9 @@
       session.notice = 'The browser does not let this page copy; take the CSV instead.';
     }
   }
-  /** RFC 4180: a field with a quote, a comma or a line end stands in quotes. A formula is no value (a leading quote). */
+  /** RFC 4180: a field with a quote, a comma or a line end stands in quotes. */
   const field = (text: string) => {
-    const safe = /^[=+@-]/.test(text) && !/^-?[\d.]+$/.test(text) ? `'${text}` : text;
+    const safe = plain(text);
     return /[",\r\n]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe;
   };
   function csv() {
