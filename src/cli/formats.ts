@@ -104,6 +104,7 @@ function readToHandOn(
   };
 }
 
+/** Files in another form; secrets of logins only where they are asked for. Throws Unusable for a form that is none. */
 export function convert(files: readonly string[], to: string, withSecrets = false): CommandResult {
   const form = FORMS.find((f) => f === to);
   if (!form)

@@ -18,7 +18,7 @@ import { review } from './review';
 import { serve } from './serve';
 import type { ServeOptions } from './serve';
 import { traceFiles } from './trace';
-import { answer, aside, document } from './outlet';
+import { answer, aside, jsonText } from './outlet';
 
 /** Options of what is asked about a day. */
 interface Dated {
@@ -146,7 +146,7 @@ async function main(args: readonly string[]): Promise<void> {
   const json = args.includes('--json');
   const fail = (message: string, place: Unusable['place'] = {}) => {
     process.exitCode = 2;
-    if (json) answer(document({ error: { message, ...place } }));
+    if (json) answer(jsonText({ error: { message, ...place } }));
     else {
       const at = [place.file, place.line, place.column].filter((p) => p !== undefined).join(':');
       aside(`${at ? `${at}: ` : ''}${message}`);
@@ -155,7 +155,7 @@ async function main(args: readonly string[]): Promise<void> {
   const report = (outcome: CommandResult, asJson: boolean) => {
     process.exitCode = outcome.status;
     if (outcome.note !== undefined) aside(outcome.note);
-    answer(asJson && outcome.json !== undefined ? document(outcome.json, 2) : outcome.text);
+    answer(asJson && outcome.json !== undefined ? jsonText(outcome.json, 2) : outcome.text);
   };
   try {
     await program(report).parseAsync(args, { from: 'user' });

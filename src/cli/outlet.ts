@@ -14,7 +14,7 @@ const code = (character: string): string => character.charCodeAt(0).toString(16)
 export const shown = (text: string): string => text.replace(OBEYED, (c) => `<U+${code(c).toUpperCase()}>`);
 
 /** A value as one JSON document (RFC 8259 §7: any character may be escaped), which means the same and moves no cursor. */
-export const document = (value: unknown, indent?: number): string =>
+export const jsonText = (value: unknown, indent?: number): string =>
   `${JSON.stringify(value, null, indent).replace(OBEYED, (c) => `\\u${code(c)}`)}\n`;
 
 /** The answer, on standard output. */

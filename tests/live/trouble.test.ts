@@ -5,7 +5,7 @@ import { generationOf, streamOf } from '#core/linux';
 import { modelFrom } from '#core/testkit';
 import { Field, PLACES, until } from './field';
 import type { Ran } from './field';
-import { BOX, WORKS, ended, needsField, storyOf } from './story';
+import { BOX, WORKS, ended, json, needsField, storyOf } from './story';
 
 describe('a live box in trouble', () => {
   let field: Field;
@@ -118,9 +118,9 @@ describe('a live box in trouble', () => {
         .and.not.contain('secret-of-the-box');
       if (/state|adopt/.test(good)) expect(got, good).to.contain('shown-instead');
     }
-    const before = field.console(
-      'nft list ruleset | sed s/packets.*//; ls -lR --time-style=+ /etc/jolly-gate',
-    ).out;
+    const told = () =>
+      field.console('nft list ruleset | sed s/packets.*//; ls -lR --time-style=+ /etc/jolly-gate').out;
+    const before = told();
     for (const bad of [
       'stage none',
       'try none 60',
@@ -145,9 +145,7 @@ describe('a live box in trouble', () => {
       'ladder -x - - - -',
     ])
       expect(raw(option), option).to.contain('"error":"not-an-order"');
-    expect(
-      field.console('nft list ruleset | sed s/packets.*//; ls -lR --time-style=+ /etc/jolly-gate').out,
-    ).to.equal(before);
+    expect(told()).to.equal(before);
   });
 
   it('takes no line that is none of ours, wherever it would lead', () => {
@@ -155,8 +153,8 @@ describe('a live box in trouble', () => {
     const before = runs().running;
     const good = generationOf(modelFrom(WORKS), [{ name: 'box.gate', text: WORKS }]).files;
     for (const [file, line] of [
-      ['sysctl', '../../root/.ssh/authorized_keys 1'],
-      ['sysctl', 'net/../../../root/x 1'],
+      ['sysctl', '../../etc/shadow 1'],
+      ['sysctl', 'net/../../../etc/x 1'],
       ['forwarding', 'kernel/core_pattern |/tmp/x'],
       ['links', 'p1 port - - up 1500 - - - ; id'],
       ['links', '../p1 port - - up 1500 - - -'],
@@ -180,7 +178,7 @@ describe('a live box in trouble', () => {
       expect(field.console(`${hinge} try 00112233445566aa 60`).out, line).to.contain('none of ours');
       expect(runs().running).to.equal(before);
     }
-    expect(field.console('cat /root/.ssh/authorized_keys').out).to.match(/^ssh-ed25519 /);
+    expect(field.console('cat ~/.ssh/authorized_keys').out).to.match(/^ssh-ed25519 /);
   });
 
   it('keeps little of what outsiders have it log, and of leases the newest', () => {
@@ -188,11 +186,8 @@ describe('a live box in trouble', () => {
     const flood =
       'import socket; s = socket.socket(socket.AF_INET, socket.SOCK_DGRAM); [s.sendto(b"x", ("10.61.20.50", 9)) for _ in range(60000)]';
     field.in(field.ns.isp, `ip route add 10.61.20.0/24 via 198.51.100.18; python3 -c '${flood}'`);
-    const refused = JSON.parse(field.live('state', BOX, '--json').out) as {
-      hits: { subject: string; packets: number }[];
-    };
-    const hits = Math.max(...refused.hits.map((h) => h.packets));
-    expect(hits).to.be.at.least(10_000);
+    const { hits } = json<{ hits: { packets: number }[] }>(field.live('state', BOX, '--json'));
+    expect(Math.max(...hits.map((h) => h.packets))).to.be.at.least(10_000);
     // 50 at once and ten a second, a line of some 200 bytes each; ulogd writes behind.
     field.console('sleep 1');
     const kept = field
@@ -213,9 +208,9 @@ describe('a live box in trouble', () => {
     );
     const state = field.console('/usr/local/sbin/jolly-gate-hinge state').out;
     expect(state.length).to.be.below(200_000);
-    const { leases } = JSON.parse(field.live('state', BOX, '--json').out) as {
-      leases: { address: string; ends: string }[];
-    };
+    const { leases } = json<{ leases: { address: string; ends: string }[] }>(
+      field.live('state', BOX, '--json'),
+    );
     expect(leases.map((l) => [l.address, l.ends])).to.have.deep.members([
       ['10.61.20.60', '2030-03-17T17:46:40.000Z'],
       ['10.61.20.50', '2027-01-16T11:46:39.000Z'],

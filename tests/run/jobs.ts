@@ -83,7 +83,7 @@ const smallTogether = (
   return [...filesOf(part, large, after, factor), together(name, part, files.filter(isSmall), after, factor)];
 };
 
-/** Bytes of files of tests, and of what stands beside each under the same name to be run by itself, too. */
+/** Bytes of files of tests, and of what stands beside each under the same name: a helper, or what it tests. */
 const bytesOf = (files: readonly string[]): number =>
   [...new Set(files.flatMap((f) => [f, f.replace(/\.test\.ts$/, '.ts')]))]
     .filter((f) => existsSync(f))

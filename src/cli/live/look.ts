@@ -79,6 +79,7 @@ async function firstKey(
   for (const key of wanted ? [wanted] : keys) await rememberKey(target, sshOptions(o), key);
 }
 
+/** What `adopt` may be told: devices to hand over (`a,b`), and whether secrets of logins stay in the text. */
 export type AdoptOptions = LiveOptions & { take?: string; withSecrets?: boolean };
 
 /**

@@ -1,4 +1,7 @@
-/** The base: results, days, exhaustiveness, brands, bytes, what is kept, what changed, text in Markdown, and chance that can be replayed. */
+/**
+ * The base: results, days, exhaustiveness, brands, bytes, what is kept, what changed, text in Markdown, and chance that
+ * can be replayed.
+ */
 export { err, ok } from './result';
 export type { Result } from './result';
 export { never } from './never';

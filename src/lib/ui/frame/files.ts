@@ -26,12 +26,12 @@ type Read = { readonly name: string; text: string };
 /** Reads dropped or chosen files; what each is decides what is offered. Says what it cannot take. */
 export async function readFiles(session: Session, files: readonly File[]): Promise<void> {
   await session.started;
-  const all = files.reduce((sum, f) => sum + f.size, 0);
-  if (files.length > 1 && tooMuch(session, `What was dropped (${files.length} files)`, all)) return;
+  const name = files.length === 1 ? files[0]!.name : `What was dropped (${files.length} files)`;
+  const bytes = files.reduce((sum, f) => sum + f.size, 0);
+  if (tooMuch(session, name, bytes)) return;
   const by = await readers();
   const read: Read[] = [];
   for (const file of files) {
-    if (tooMuch(session, file.name, file.size)) return;
     const bytes = await file.arrayBuffer().then(
       (b) => new Uint8Array(b),
       () => undefined,
