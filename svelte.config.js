@@ -7,7 +7,7 @@ export default {
   },
   kit: {
     // The page comes from this machine: packing it costs more, at every start of the demo, than it ever saves.
-    adapter: adapter({ precompress: false }),
+    adapter: adapter({ out: 'build/page', precompress: false }),
     csp: {
       mode: 'auto',
       directives: {

@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # apart.sh FOLDER COMMAND…: runs a command that leaves nothing behind and sees nothing of others: in a process namespace that
-# ends with it, with an empty /run (so namespaces of networks are its own), and with temporary files in FOLDER. What the
+# ends with it, with an empty /run (so namespaces of networks are its own), and with temporary files and a home in FOLDER. What the
 # command and its orphans used of the processor stands in FOLDER/times afterwards. Where namespaces may not be made, the
 # command runs as it is.
 set -euo pipefail
@@ -22,7 +22,9 @@ mount --bind "$APART/../cache/tsx" "$APART/run/$tsx"
 # Whatever of its folder lies below /run is hidden from now on.
 # Not noted in a table of mounts (-n), which would be in /run, too.
 mount -n --move "$APART/run" /run
-export TMPDIR=/run/tmp XDG_CONFIG_HOME=/run/tmp/config
+mkdir -p /run/tmp/home
+export TMPDIR=/run/tmp HOME=/run/tmp/home XDG_CONFIG_HOME=/run/tmp/config
+unset XDG_CACHE_HOME XDG_DATA_HOME
 "$@" 3>&- & child=$!
 trap "kill -TERM $child" TERM INT HUP
 while kill -0 $child 2>/dev/null; do wait $child; ended=$?; done

@@ -58,7 +58,7 @@ export async function serve(options: ServeOptions): Promise<void> {
       `“${options.host}” is no address to listen on; give one such as 127.0.0.1, ::1 or 0.0.0.0`,
     );
   const root = join(dirname(fileURLToPath(import.meta.url)), '..');
-  const handlerFile = join(root, 'build', 'handler.js');
+  const handlerFile = join(root, 'build', 'page', 'handler.js');
   if (!existsSync(handlerFile)) throw new Unusable('the application is not built; run `npm run build` first');
   const log = pino({ base: undefined, level: 'info' });
   const boxes = [...boxesOf(options.boxes)];
@@ -122,8 +122,8 @@ export async function serve(options: ServeOptions): Promise<void> {
     setTimeout(() => server.closeAllConnections(), GRACE).unref();
     practice?.takeUp();
   };
-  process.on('SIGINT', stop);
-  process.on('SIGTERM', stop);
+  // A terminal that is closed ends it, too.
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, stop);
 }
 
 /** How long an answer that is being given may take once the end is asked for, milliseconds. */

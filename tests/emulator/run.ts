@@ -7,7 +7,7 @@ import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSyn
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
-const IMAGE = process.env.JG_IMAGE ?? join(tmpdir(), 'jolly-gate-emulator');
+const IMAGE = process.env.JG_IMAGE ?? 'build/emulator';
 const WORK = join(tmpdir(), `jolly-gate-emulated-${process.pid}`);
 const own = `je${process.pid}`;
 const NS = { wire: `${own}-wire`, pc: `${own}-pc`, desk: `${own}-desk`, sw: `${own}-sw`, isp: `${own}-isp` };

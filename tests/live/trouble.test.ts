@@ -181,7 +181,7 @@ describe('a live box in trouble', () => {
     expect(field.console('cat ~/.ssh/authorized_keys').out).to.match(/^ssh-ed25519 /);
   });
 
-  it('keeps little of what outsiders have it log, and of leases the newest', () => {
+  it('keeps little of what outsiders have it log, and of leases the newest', async () => {
     keep(`${WORKS}passage world > any: drop, log\n`);
     const flood =
       'import socket; s = socket.socket(socket.AF_INET, socket.SOCK_DGRAM); [s.sendto(b"x", ("10.61.20.50", 9)) for _ in range(60000)]';
@@ -195,6 +195,13 @@ describe('a live box in trouble', () => {
       .out.split(/\s+/);
     expect(Number(kept[0]), kept.join(' ')).to.be.below(600);
     expect(Number(kept[2]), kept.join(' ')).to.be.within(10, 2000);
+    // Who writes it is not root, and goes on once it was put aside.
+    expect(field.console('ps -C ulogd -o user=').out.trim()).to.equal('ulog');
+    const log = '/run/jolly-gate/logs/passed.log';
+    field.console(`head -c 600000 /dev/zero >>${log}`);
+    await until(() => field.console(`test -e ${log}.1`).status === 0, 'the log was put aside');
+    field.in(field.ns.isp, `python3 -c '${flood.replace('60000', '1')}'`);
+    await until(() => field.console(`grep -c DPT=9 ${log}`).status === 0, 'the new log is written');
     // One client that renews all day, and what Kea put aside when it made its file short.
     const row = (address: string, ends: number) =>
       `${address},02:00:00:00:00:01,,43200,${ends},1,0,0,desk,0,,0\n`;

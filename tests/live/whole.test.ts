@@ -217,6 +217,8 @@ describe('a whole Debian as the box', function () {
       );
       process.kill(-listening.pid!, 'SIGKILL');
       expect(field.live('drift', BOX).out).to.contain('as it was told');
+      const whose = field.console('ps -C kea-dhcp4,unbound -o comm=,user= | sort').out.trim().split(/\s+/);
+      expect(whose).to.deep.equal(['kea-dhcp4', '_kea', 'unbound', 'unbound']);
     };
     await works();
     field.powerCut();

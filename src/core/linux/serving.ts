@@ -221,7 +221,8 @@ export function resolverFile(told: Told): File[] {
     '  logfile: ""',
     '  pidfile: ""',
     '  chroot: ""',
-    '  username: ""',
+    '  directory: "/run/jolly-gate"',
+    '  username: "unbound"',
     // What it asks is somebody's resolver, and checks for itself.
     '  module-config: "iterator"',
     ...(box.domain ? [`  local-zone: "${box.domain.value}." transparent`] : []),

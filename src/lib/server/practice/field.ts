@@ -174,7 +174,9 @@ export class Field {
   /** What the provider's side runs: a resolver that knows one name, and a page. */
   private provider(): void {
     const { isp } = this.ns;
-    const quiet = '-k -C /dev/null --no-resolv --no-hosts --user=root --pid-file= --bind-interfaces';
+    // Who changes its user or group forgets with whom it ends (prctl(2), PR_SET_PDEATHSIG).
+    const quiet =
+      '-k -C /dev/null --no-resolv --no-hosts --user=root --group=root --pid-file= --bind-interfaces';
     this.serve(
       isp,
       'dnsmasq',

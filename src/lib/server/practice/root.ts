@@ -48,6 +48,15 @@ const PROGRAMS = ['bin', 'sbin', 'lib', 'lib32', 'lib64', 'libx32'];
 const FIRST_PERSON = 1000;
 const NOBODY = 65534;
 
+/**
+ * Where settings of programs lie: of those that were unpacked beside this machine's instead of installed (`JG_TOOLS`, which
+ * scripts/with-tools.sh sets), and this machine's own, which count where both have one.
+ */
+const settings = (): string[] => {
+  const tools = process.env.JG_TOOLS;
+  return [...(tools === undefined ? [] : [join(tools, 'etc')]), '/etc'];
+};
+
 /** Lines of /etc/passwd or /etc/group that belong to the system: the number stands third. */
 const systemLines = (file: string): string[] =>
   readFileSync(file, 'utf8')
@@ -113,9 +122,10 @@ export class OwnRoot {
       if (lstatSync(`/${d}`).isSymbolicLink()) symlinkSync(readlinkSync(`/${d}`), this.at(d));
       else mkdirSync(this.at(d));
     }
-    for (const name of NEEDED_IN_ETC)
-      if (existsSync(join('/etc', name)))
-        cpSync(join('/etc', name), this.at('etc', name), { recursive: true, verbatimSymlinks: true });
+    for (const etc of settings())
+      for (const name of NEEDED_IN_ETC)
+        if (existsSync(join(etc, name)))
+          cpSync(join(etc, name), this.at('etc', name), { recursive: true, verbatimSymlinks: true });
     const users = systemLines('/etc/passwd').map((line) =>
       line.startsWith('root:') ? 'root:x:0:0:root:/root:/bin/sh' : line,
     );
