@@ -1,6 +1,7 @@
 /** `live meet`, `adopt`, `state`, `log` and `drift`: what a box is and knows. Nothing is changed on it but the hinge. */
 import * as readline from 'node:readline/promises';
 import { sightOf } from '#core/box';
+import type { LiveHello, LiveLog, LiveState } from '#core/box';
 import { leaveSecretsOut } from '#core/edits';
 import { readDrift } from '#core/linux';
 import { oneLine } from '#core/notation';
@@ -45,9 +46,14 @@ export async function meet(name: string, o: LiveOptions & { acceptKey?: string }
   }
   const state = await told(box, 'state', ['state']);
   const { box: hello } = await told(box, 'adopt', ['adopt']);
+  return metShown(targetText(target), hello, state);
+}
+
+/** What `meet` tells of a box. */
+export function metShown(name: string, hello: LiveHello, state: LiveState): CommandResult {
   const { ports } = sightOf(state);
   const text = [
-    `${targetText(target)}: Linux ${hello.kernel}${hello.systemd ? ', systemd' : ''}`,
+    `${name}: Linux ${hello.kernel}${hello.systemd ? ', systemd' : ''}`,
     ...helloLines(hello),
     `has ${hello.tools.join(' ')}`,
     ...ports.map(
@@ -95,8 +101,13 @@ export async function adopt(name: string, o: AdoptOptions): Promise<CommandResul
   }
   const state = await told(box, 'state', ['state']);
   const { box: hello } = await told(box, 'adopt', ['adopt']);
+  return adoptedShown(hello, state, !!o.withSecrets);
+}
+
+/** What `adopt` tells of a box. */
+export function adoptedShown(hello: LiveHello, state: LiveState, withSecrets: boolean): CommandResult {
   const { text: whole, left: lacking } = boxFileOf(state, hello.others);
-  const { text, left: secrets } = o.withSecrets ? { text: whole, left: 0 } : leaveSecretsOut(whole);
+  const { text, left: secrets } = withSecrets ? { text: whole, left: 0 } : leaveSecretsOut(whole);
   const left = [...lacking, ...(secrets ? [secretsLeftText(secrets)] : [])];
   return {
     json: { text, left },
@@ -108,7 +119,11 @@ export async function adopt(name: string, o: AdoptOptions): Promise<CommandResul
 /** What is not as the box was told; status 1 for anything. */
 export async function drift(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);
-  const state = await told(box, 'state', ['state']);
+  return driftShown(await told(box, 'state', ['state']));
+}
+
+/** What `drift` tells of a box. Throws Unusable where it cannot tell now. */
+export function driftShown(state: LiveState): CommandResult {
   if (state.text === null)
     return { json: { running: 'none', drift: [] }, text: 'nothing of ours runs on this box\n', status: 0 };
   if (state.busy) throw new Unusable('an order is being carried out on this box; ask again');
@@ -124,7 +139,11 @@ export async function drift(name: string, o: LiveOptions): Promise<CommandResult
 /** What the box knows: ports, leases, names, hits, and what it put back by itself. */
 export async function state(name: string, o: LiveOptions): Promise<CommandResult> {
   const box = await open(name, o);
-  const seen = await told(box, 'state', ['state']);
+  return stateShown(await told(box, 'state', ['state']));
+}
+
+/** What `state` tells of a box. */
+export function stateShown(seen: LiveState): CommandResult {
   const { ports, leases, hits, dead, part, names, restored } = sightOf(seen);
   const lines = [
     ...helloLines(seen.box),
@@ -166,9 +185,12 @@ export async function state(name: string, o: LiveOptions): Promise<CommandResult
 export async function log(name: string, o: LiveOptions & { lines: string }): Promise<CommandResult> {
   const box = await open(name, o);
   if (!/^[1-9]\d{0,5}$/.test(o.lines)) throw new Unusable(`“${o.lines}” is no number of lines`);
-  const said = await told(box, 'log', ['log', o.lines]);
+  return logShown(await told(box, 'log', ['log', o.lines]), new Date());
+}
+
+/** What `log` tells of a box. */
+export function logShown(said: LiveLog, now: Date): CommandResult {
   const of = (text: string) => text.split('\n').filter(Boolean).map(oneLine);
-  const now = new Date();
   const orders = of(said.log).map((line) => logText(line, said.uptime, now));
   const passed = of(said.passed);
   return { json: { orders, passed }, text: `${[...orders, ...passed].join('\n')}\n`, status: 0 };

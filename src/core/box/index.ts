@@ -2,7 +2,7 @@
 export { ATTEMPTS, deviceOf, receive, send } from './device';
 export type { Device, Order, OrderAnswer, Line } from './device';
 export { LIVE_REFUSALS, printable, readAnswer } from './live';
-export type { Heard, LiveHello, LiveRefusal, LiveState } from './live';
+export type { Heard, LiveHello, LiveLog, LiveRefusal, LiveState } from './live';
 export { readOther, rivals } from './others';
 export type { Other } from './others';
 export {

@@ -134,6 +134,8 @@ const SCHEMAS = {
     ),
   }),
 } as const;
+/** What a box did, and what its statements logged, checked. */
+export type LiveLog = v.InferOutput<typeof SCHEMAS.log>;
 type Answers = { readonly [K in keyof typeof SCHEMAS]: v.InferOutput<(typeof SCHEMAS)[K]> };
 
 /** What was heard of a box: its answer, why it refuses, or what is neither. */

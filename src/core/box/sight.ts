@@ -179,12 +179,12 @@ function routeOf(r: unknown, family: 4 | 6): RouteSight {
   };
 }
 
-/** Leases of Kea's memfile (its columns are named in its first line); the last line of an address counts. */
+/** Leases of Kea’s memfile (its columns are named in its first line); the last line of an address counts. Ends that are no time are left out. */
 function leasesOf(csv: string): LeaseSight[] {
   const out = new Map<string, LeaseSight>();
   for (const line of csv.split('\n')) {
     const [address = '', mac = '', , , expire = '', , , , host = '', state = ''] = line.split(',');
-    if (!/^\d+\.\d+\.\d+\.\d+$/.test(address) || !/^\d+$/.test(expire)) continue;
+    if (!/^\d+\.\d+\.\d+\.\d+$/.test(address) || !/^\d{1,11}$/.test(expire)) continue;
     if (state === '0') out.set(address, { address, mac, host, ends: Number(expire) });
     else out.delete(address);
   }
