@@ -60,6 +60,7 @@ export { GESTURE_LABELS, askLabel, makingFaultText, pickLabel } from './making';
 export { GLOSSARY, glossaryFor, meaningOf, wantsFor } from './glossary';
 export { lackText } from './linux';
 export {
+  NO_KEYS_KEPT,
   UNREACHED,
   driftText,
   liveStageText,

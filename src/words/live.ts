@@ -23,6 +23,10 @@ export const UNREACHED: Readonly<Record<string, string>> = {
   other: 'ssh could not get there',
 };
 
+/** Why a key that a person has compared is not remembered. */
+export const NO_KEYS_KEPT =
+  'your ssh configuration keeps no host keys (`UserKnownHostsFile none`), so every call would ask anew: name a file there for this box, and meet it again';
+
 /** What a refusal means for whoever gave the order; the box adds what it saw. */
 const LIVE_REFUSED: Readonly<Record<LiveRefusal, string>> = {
   'not-an-order': 'the box takes no such order',

@@ -1,6 +1,6 @@
 /** A live box in a field of namespaces, and everything that goes wrong between it and whoever tells it. */
 import { expect } from 'chai';
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { generationOf, streamOf } from '#core/linux';
 import { modelFrom } from '#core/testkit';
 import { Field, PLACES, until } from './field';
@@ -38,6 +38,10 @@ describe('a live box in trouble', () => {
     field.file('config', `Host behind\n  HostName 127.0.0.1\n  User root\n  ProxyJump ${BOX}\n${config}`);
     trouble(field.live('meet', 'behind'), 2, shown);
     trouble(field.live('meet', 'behind', '--accept-key', shown), 0, 'runs nothing of ours');
+    // Who keeps no keys is told so, and no file of that name is made.
+    field.file('config', config.replace(/UserKnownHostsFile .*/, 'UserKnownHostsFile none'));
+    trouble(field.live('meet', BOX, '--accept-key', shown), 2, 'keeps no host keys');
+    expect(existsSync('none')).to.equal(false);
     field.file('config', config);
     files.write(`${PLACES.console} ${key.slice(0, -8)}AAAAAAAA\n`);
     trouble(field.live('state', BOX), 2, /host key is another one than before|not known here/);

@@ -5,7 +5,7 @@ import type { LiveHello, LiveLog, LiveState } from '#core/box';
 import { leaveSecretsOut } from '#core/edits';
 import { readDrift } from '#core/linux';
 import { oneLine } from '#core/notation';
-import { driftText, logText, partText, restoredText, secretsLeftText } from '#words';
+import { NO_KEYS_KEPT, driftText, logText, partText, restoredText, secretsLeftText } from '#words';
 import { boxFileOf } from '../../lib/server/live/adopt';
 import { LiveBox, NotReached } from '../../lib/server/live/box';
 import { modelOfText, newOrder } from '../../lib/server/live/trial';
@@ -82,7 +82,8 @@ async function firstKey(
     throw new Unusable(
       `nothing was done; compare the key at the box’s console, then call again with --accept-key ${keys[0]!.fingerprint}`,
     );
-  for (const key of wanted ? [wanted] : keys) await rememberKey(target, sshOptions(o), key);
+  for (const key of wanted ? [wanted] : keys)
+    if ((await rememberKey(target, sshOptions(o), key)) === undefined) throw new Unusable(NO_KEYS_KEPT);
 }
 
 /** What `adopt` may be told: devices to hand over (`a,b`), and whether secrets of logins stay in the text. */

@@ -17,7 +17,7 @@ import { deviceOf, numbersOf, readDrift } from '#core/linux';
 import type { Model } from '#core/model';
 import { parseDocument } from '#core/notation';
 import { interfaceNamed } from '#core/site';
-import { UNREACHED, driftText, logText, refusalText } from '#words';
+import { NO_KEYS_KEPT, UNREACHED, driftText, logText, refusalText } from '#words';
 import { keysShown, rememberKey, settingsOf } from '../ssh/keys';
 import { Ssh } from '../ssh/ssh';
 import { targetText } from '../ssh/target';
@@ -339,7 +339,7 @@ export class Relay {
       if (accept !== undefined) {
         const key = (await keysShown(target, ssh)).find((k) => k.fingerprint === accept);
         if (!key) return { met: false, why: 'the box shows another key now than the one that was compared' };
-        await rememberKey(target, ssh, key);
+        if ((await rememberKey(target, ssh, key)) === undefined) return { met: false, why: NO_KEYS_KEPT };
       }
       await box.meet();
       const said = await box.order('state', ['state']);

@@ -79,10 +79,18 @@ export async function keysShown(target: Target, options: SshOptions): Promise<re
   }
 }
 
-/** Writes a key that a person has confirmed into the first of their files of known hosts. */
-export async function rememberKey(target: Target, options: SshOptions, key: SeenKey): Promise<string> {
+/**
+ * Writes a key that a person has confirmed into the first of their files of known hosts; which one it is. Undefined where
+ * their configuration says that none is kept (ssh_config(5), UserKnownHostsFile `none`).
+ */
+export async function rememberKey(
+  target: Target,
+  options: SshOptions,
+  key: SeenKey,
+): Promise<string | undefined> {
   const settings = await settingsOf(target, options);
   const named = (settings.get('userknownhostsfile') ?? '').split(' ').find(Boolean);
+  if (named === 'none' || named === '/dev/null') return undefined;
   const file = (named ?? '~/.ssh/known_hosts').replace(/^~(?=\/)/, homedir());
   mkdirSync(dirname(file), { recursive: true, mode: 0o700 });
   appendFileSync(file, `${key.line}\n`, { mode: 0o600 });
