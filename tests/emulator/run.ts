@@ -5,9 +5,9 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 
-const IMAGE = process.env.JG_IMAGE ?? 'build/emulator';
+const IMAGE = resolve(process.env.JG_IMAGE ?? 'build/emulator');
 const WORK = join(tmpdir(), `jolly-gate-emulated-${process.pid}`);
 const own = `je${process.pid}`;
 const NS = { wire: `${own}-wire`, pc: `${own}-pc`, desk: `${own}-desk`, sw: `${own}-sw`, isp: `${own}-isp` };

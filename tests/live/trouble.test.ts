@@ -185,6 +185,32 @@ describe('a live box in trouble', () => {
     expect(field.console('cat ~/.ssh/authorized_keys').out).to.match(/^ssh-ed25519 /);
   });
 
+  it('opens nothing again that has ended, where its clock has lost its time', async () => {
+    const { isp, desk } = field.ns;
+    keep(
+      `${WORKS.replace('passage studio >', 'passage studio > world: drop tcp 81, until 2090-01-01\npassage studio >')}door shop: fibre tcp 8080 > 10.61.20.50 tcp 8080, until 2090-01-01\n`,
+    );
+    field.serve(desk, 'python3', '-m', 'http.server', '--bind', '10.61.20.50', '8080');
+    field.serve(isp, 'python3', '-m', 'http.server', '--bind', PLACES.far, '81');
+    const opens = (ns: string, at: string) =>
+      field.in(ns, `curl -s -o /dev/null -m 1 http://${at}/`).status === 0;
+    await until(() => opens(isp, '198.51.100.18:8080'), 'what is let in for a while comes in');
+    // A box may not set this machine's clock: instead it was believed last at a later time.
+    field.console('touch -d 2089-01-01 /etc/jolly-gate/clock');
+    await until(() => !opens(isp, '198.51.100.18:8080'), 'nobody is let in any more');
+    expect(opens(desk, `${PLACES.far}:81`)).to.equal(false);
+    expect(field.live('log', BOX).out).to.contain('shows an earlier time than it did');
+    expect(field.live('drift', BOX).out).to.contain('as it was told');
+    ended(field.live('save', BOX), 0);
+    field.powerCut();
+    field.powerOn();
+    await until(() => field.pings(desk, PLACES.far), 'the box works again');
+    expect(opens(isp, '198.51.100.18:8080')).to.equal(false);
+    // Who tells it something has looked at it.
+    keep(`${WORKS}door shop: fibre tcp 8080 > 10.61.20.50 tcp 8080, until 2090-01-02\n`);
+    await until(() => opens(isp, '198.51.100.18:8080'), 'it is let in again');
+  });
+
   it('keeps little of what outsiders have it log, and of leases the newest', async () => {
     keep(`${WORKS}passage world > any: drop, log\n`);
     const flood =

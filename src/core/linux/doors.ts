@@ -119,7 +119,7 @@ export function doorLines(told: Told, statements: Statements): DoorLines {
     const [word, family] = isIpv4(rule.inside) ? (['ip', 4] as const) : (['ip6', 6] as const);
     const at = rule.moment === undefined ? formatIp(rule.outside) : `@${momentSet(rule.moment)}`;
     const asked: readonly Match[] = [
-      { family, text: `${word} daddr ${whole?.outside ?? at} ${untilMatch(rule.until)}` },
+      { family, text: `${word} daddr ${whole?.outside ?? at} ${untilMatch(rule.until, true)}` },
     ];
     // A door that says where its inside is looks it up in the table of that interface.
     const table = interfaceNamed(site, rule.on)?.table;
@@ -179,8 +179,10 @@ export function doorLines(told: Told, statements: Statements): DoorLines {
       for (const m of both(
         both(only, sideMatches('saddr', p.sources, [], p.sourceNames)),
         narrowings(p.services, piece),
-      ))
-        out.push({ match: `${m.text}${untilMatch(p.until)}`, allow: p.verdict === 'allow' });
+      )) {
+        const allow = p.verdict === 'allow';
+        out.push({ match: `${m.text}${untilMatch(p.until, allow)}`, allow });
+      }
     }
     if (from.name === to.name) out.push({ match: '', allow: from.within === 'allow' });
     return out;

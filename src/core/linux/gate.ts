@@ -20,6 +20,7 @@ import {
   serviceMatches,
   setOf,
   sideMatches,
+  DATED,
   untilMatch,
 } from './match';
 import type { Match, SuffixOn } from './match';
@@ -208,6 +209,7 @@ class Gate {
         'counter passing/nobody { comment "no statement lets it pass" ; }',
         // Uplinks that do not count as alive; whoever watches them keeps it.
         'set dead { type mark ; }',
+        ...(this.isDated ? [`set ${DATED} { type nf_proto ; }`] : []),
         ...this.momentSets(),
         ...this.namedSets(),
         ...shares.sets,
@@ -458,6 +460,12 @@ class Gate {
     });
   }
 
+  /** Whether a statement that lets something in has an end. */
+  private get isDated(): boolean {
+    const { doors, passages } = this.told.rules;
+    return [...doors, ...passages.filter((p) => p.verdict === 'allow')].some((r) => r.until !== undefined);
+  }
+
   private passage(p: PassageRule): string[] {
     const to = p.to === 'any' ? undefined : this.zones.find((z) => z.name === p.to);
     if (p.to !== 'any' && !to) return [];
@@ -470,7 +478,9 @@ class Gate {
         sideMatches('daddr', p.destinations, this.suffixes(p.destinationSuffixes), p.destinationNames),
       ),
       serviceMatches(p.services),
-    ).flatMap((m: Match) => this.verdict(`${out}${m.text}${untilMatch(p.until)}`, p.verdict, says));
+    ).flatMap((m: Match) =>
+      this.verdict(`${out}${m.text}${untilMatch(p.until, p.verdict === 'allow')}`, p.verdict, says),
+    );
   }
 
   private verdict(head: string, verdict: PassageRule['verdict'], says: Teller): string[] {

@@ -24,12 +24,18 @@ export const setOf = (set: IpSet, family: Family): string => {
   return ranges.length ? `{ ${ranges.map(formatRange).join(', ')} }` : '';
 };
 
+/** Both families, while the clock of the box is believed: the hinge fills it. */
+export const DATED = 'dated';
+
 /**
  * What is taken up to a day and no longer; the box asks its own clock, by its own time of day (nft(8), META
- * EXPRESSIONS, `time`).
+ * EXPRESSIONS, `time`). What lets something in counts only while the clock is believed: one that has lost its time would
+ * open again what has ended.
  */
-export const untilMatch = (until: Day | undefined): string =>
-  until === undefined ? '' : `meta time < "${formatDay((until + 1) as Day)}" `;
+export const untilMatch = (until: Day | undefined, allows: boolean): string =>
+  until === undefined
+    ? ''
+    : `${allows ? `meta nfproto @${DATED} ` : ''}meta time < "${formatDay((until + 1) as Day)}" `;
 
 /** A host by the last 64 bits of its address, on a device: its network may be another tomorrow. */
 export interface SuffixOn {
