@@ -85,24 +85,31 @@ const VERSION = 1;
 /** What keeps the browser from keeping things, in a word. */
 export type StoreTrouble = 'blocked' | 'newer' | 'quota' | 'lost' | 'unreadable' | 'unavailable';
 
+/** Whether it may be over by itself: somebody makes room. */
+export const isPassing = (what: StoreTrouble): boolean => what === 'quota' || what === 'lost';
+
 export class Store {
   private constructor(
-    private readonly db: IDBPDatabase<Schema>,
+    private db: IDBPDatabase<Schema>,
     private readonly trouble: (what: StoreTrouble) => void,
   ) {}
+
+  private static connect(trouble: (what: StoreTrouble) => void): Promise<IDBPDatabase<Schema>> {
+    const opened = openDB<Schema>(NAME, VERSION, {
+      upgrade(base) {
+        base.createObjectStore('sites', { keyPath: 'id' });
+      },
+      blocked: () => trouble('blocked'),
+      blocking: () => void opened.then((db) => db.close()),
+      terminated: () => trouble('lost'),
+    });
+    return opened;
+  }
 
   /** Opens the database; tells what is wrong instead of throwing. */
   static async open(trouble: (what: StoreTrouble) => void): Promise<Store | undefined> {
     try {
-      const db = await openDB<Schema>(NAME, VERSION, {
-        upgrade(base) {
-          base.createObjectStore('sites', { keyPath: 'id' });
-        },
-        blocked: () => trouble('blocked'),
-        blocking: () => db.close(),
-        terminated: () => trouble('lost'),
-      });
-      return new Store(db, trouble);
+      return new Store(await Store.connect(trouble), trouble);
     } catch (error) {
       trouble(error instanceof DOMException && error.name === 'VersionError' ? 'newer' : 'unavailable');
       return undefined;
@@ -127,7 +134,14 @@ export class Store {
 
   async put(site: StoredSite): Promise<boolean> {
     try {
-      await this.db.put('sites', site);
+      try {
+        await this.db.put('sites', site);
+      } catch (error) {
+        // A browser that had no room closes its database for good: it is opened again, once there is some.
+        if (!(error instanceof DOMException) || error.name !== 'InvalidStateError') throw error;
+        this.db = await Store.connect(this.trouble);
+        await this.db.put('sites', site);
+      }
       return true;
     } catch (error) {
       const quota = error instanceof DOMException && error.name === 'QuotaExceededError';

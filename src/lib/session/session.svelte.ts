@@ -49,7 +49,7 @@ import { Faults } from './faults.svelte';
 import { byInterface, mirrored, sameLink } from './mirror';
 import type { Tried } from './mirror';
 import { today } from './calendar';
-import { Store } from './db';
+import { Store, isPassing } from './db';
 import type { StoreTrouble, StoredSite } from './db';
 import { edited, travelled } from './draft';
 import type { Draft } from './draft';
@@ -83,6 +83,8 @@ const nextTask = (): Promise<void> => new Promise((go) => setTimeout(go));
 
 /** Where this browser keeps which site a live box was taken for. */
 const LIVE_SITE = 'jolly-gate live site';
+/** After how long what could not be kept is tried again, milliseconds. */
+const TRY_AGAIN = 5000;
 function readLiveSite(text: string | null): { readonly site: string; readonly box: string } | undefined {
   try {
     const read = v.safeParse(v.object({ site: v.string(), box: v.string() }), JSON.parse(text ?? ''));
@@ -108,6 +110,7 @@ export class Session {
   sheetRows = $state.raw<Readonly<Record<string, string>>>({});
   firstLight = $state(false);
   storeTrouble = $state<StoreTrouble | undefined>(undefined);
+  private trying?: ReturnType<typeof setTimeout>;
   /** Kept sites that could not be opened, with their files for taking away. */
   unopened = $state.raw<readonly { readonly name: string; readonly files: Files }[]>([]);
   leading = $state(true);
@@ -211,9 +214,16 @@ export class Session {
       done: (derived) => (this.jobs = proofTold(this.jobs, derived)),
       failed: (why) => (this.jobs = proofFailed(this.jobs, why)),
     });
-    const store = await Store.open((what) => (this.storeTrouble = what));
+    const store = await Store.open((what) => {
+      this.storeTrouble = what;
+      if (!isPassing(what) || this.trying !== undefined) return;
+      this.trying = setTimeout(() => {
+        this.trying = undefined;
+        this.kept.again();
+      }, TRY_AGAIN);
+    });
     this.kept = new Sites(store, JOURNAL, nextTask, () => {
-      if (this.storeTrouble === 'quota') this.storeTrouble = undefined;
+      if (this.storeTrouble !== undefined && isPassing(this.storeTrouble)) this.storeTrouble = undefined;
       this.tabs?.announce();
     });
     const sites = await this.kept.all();
@@ -221,7 +231,12 @@ export class Session {
     const order = [
       ...sites.filter((s) => s.id === wanted),
       ...sites.filter((s) => s.id !== wanted).sort((a, b) => b.updated - a.updated),
-    ].map(withJournal);
+    ].map((site) => {
+      const whole = withJournal(site);
+      // What only the journal has is kept at last.
+      if (whole !== site) void this.kept.save(whole);
+      return whole;
+    });
     // One that cannot be opened is told, and keeps none of the others from opening.
     const opened = order.find((site) => {
       try {

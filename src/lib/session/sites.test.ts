@@ -79,12 +79,13 @@ describe('keeping sites', () => {
   });
 
   it('holds in memory what cannot be kept, of every site, until there is room again', async () => {
-    const { sites, stored, world, settle } = bench(true);
+    const { sites, stored, world, journal, settle } = bench(true);
     stored.set('a', site('a', 'old'));
     void sites.save(site('a', 'new'));
     void sites.save(site('b', 'only here'));
     await settle();
     expect(sites.isUnkept).to.equal(true);
+    expect([...journal.keys()], 'the window may go').to.have.members(['a', 'b']);
     expect([textOf(await sites.get('a')), textOf(await sites.get('b'))]).to.deep.equal(['new', 'only here']);
     expect((await sites.all()).map((s) => textOf(s))).to.have.members(['new', 'only here']);
     world.full = false;

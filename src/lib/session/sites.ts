@@ -66,6 +66,11 @@ export class Sites {
     return (this.saving = this.saving.then(() => this.writeNext(site.id)));
   }
 
+  /** Tries once more to keep what could not be kept. */
+  again(): void {
+    for (const site of Object.values(this.inMemory)) if (!this.unsaved[site.id]) void this.save(site);
+  }
+
   private async writeNext(id: string): Promise<void> {
     // In a task of its own: copying a large site must not keep an edit from the screen.
     await this.pause();
@@ -78,7 +83,11 @@ export class Sites {
       const { [id]: _, ...others } = this.inMemory;
       this.inMemory = others;
       this.kept(newest);
-    } else this.inMemory = { ...this.inMemory, [id]: newest };
+    } else {
+      this.inMemory = { ...this.inMemory, [id]: newest };
+      // The window may go before there is room.
+      this.journal.write(newest);
+    }
     // What came while it was written is written by a later call, and stays wanted until then.
     if (this.unsaved[id] === newest) {
       const { [id]: _, ...others } = this.unsaved;
@@ -93,7 +102,7 @@ export class Sites {
 
   /** Writes what is not kept yet where it is kept at once: the window may be gone in the next moment. */
   flush(): void {
-    for (const site of Object.values(this.unsaved)) this.journal.write(site);
+    for (const site of Object.values({ ...this.inMemory, ...this.unsaved })) this.journal.write(site);
   }
 
   /** Whether something is kept nowhere but in this window. */

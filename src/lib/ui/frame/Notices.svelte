@@ -10,7 +10,7 @@
       'This browser holds sites of a newer Jolly Gate. They are left alone; what you do here lives in this window only. Export it before you close.',
     quota:
       'The browser has no room left. Nothing is lost: this window still has everything. Export the files, or free some room.',
-    lost: 'The browser closed the storage. Nothing is lost: this window still has everything. Export the files, then reload.',
+    lost: 'The browser cannot store anything now: it closed its storage, or the disk is full. Nothing is lost: this window still has everything, and keeps it as soon as it can. Export the files before you close it.',
     unreadable: 'A kept site cannot be read by this version. It is left as it is; the others are here.',
     unavailable:
       'This browser keeps nothing here (private window?). What you do lives in this window only. Export it before you close.',
@@ -38,7 +38,9 @@
     </p>
   {/if}
   {#if session.storeTrouble}
-    <p class="banner bg-warning text-warning-content" role="alert">{TROUBLES[session.storeTrouble]}</p>
+    <p class="banner bg-warning text-warning-content" role="alert" data-testid="store-trouble">
+      {TROUBLES[session.storeTrouble]}
+    </p>
   {/if}
   {#each session.unopened as site, i (i)}
     <p class="banner bg-warning text-warning-content" role="alert" data-testid="unopened">
