@@ -145,18 +145,24 @@ export interface Opening {
   readonly traced?: string;
   /** A profile that was there before. */
   readonly profile?: string;
+  /** Whether it is a private window. */
+  readonly isPrivate?: boolean;
   /** Words for a server of its own. Without them, the one that `verify` started for all (SERVED_AT) is used, if any. */
   readonly serving?: readonly string[];
+  /** Where that server listens, so that the browser finds what it kept of an earlier one; a free port where absent. */
+  readonly port?: number;
 }
 
 /** Opens a browser on the application. */
 export async function openPage({
   traced,
   profile = mkdtempSync(join(tmpdir(), 'gate-profile-')),
+  isPrivate = false,
   serving,
+  port = 0,
 }: Opening = {}): Promise<Page> {
   const shared = serving ? undefined : process.env.SERVED_AT;
-  let server = shared === undefined ? await serve(serving) : undefined;
+  let server = shared === undefined ? await serve(serving, port) : undefined;
   const own = () => {
     if (!server) throw new Error('this server is shared: open the page with a server of its own');
     return server;
@@ -185,6 +191,7 @@ export async function openPage({
     '--force-prefers-reduced-motion',
     `--user-data-dir=${profile}`,
     '--window-size=1280,800',
+    ...(isPrivate ? ['--incognito'] : []),
     // Its own page for new tabs costs more than many a story.
     'about:blank',
   );

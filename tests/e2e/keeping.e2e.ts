@@ -44,6 +44,24 @@ describe('what is typed', () => {
     await page.gone('store-trouble');
   });
 
+  it('is there in a private window while it is open, and nowhere afterwards', async () => {
+    for (const line of ['known fifth: 10.9.9.5', 'known sixth: 10.9.9.6']) {
+      const alone = await openPage({ isPrivate: true });
+      try {
+        await alone.driver.get(alone.origin);
+        await alone.get('box-state');
+        expect((await kept(alone)).join('')).to.not.contain('known fifth');
+        await alone.write(line);
+        await keeps(alone, line);
+        await alone.driver.navigate().refresh();
+        await alone.get('box-state');
+        expect((await kept(alone)).join('')).to.contain(line);
+      } finally {
+        await alone.close();
+      }
+    }
+  });
+
   it('stays where one goes back and forward, and in another zone of time', async () => {
     await page.fresh();
     await page.write('known fourth: 10.9.9.4');

@@ -49,8 +49,9 @@ async function round(kills: number, text?: string): Promise<string[]> {
       );
       await page.write(`known k${next++}: 10.9.9.9`);
       await page.driver.sleep((kill * 37) % 300);
+      const port = Number(new URL(page.origin).port);
       await page.crash();
-      page = await openPage({ profile, serving: [] });
+      page = await openPage({ profile, serving: [], port });
       await page.driver.get(page.origin);
       await page.get('box-state');
       const after = mine(await kept(page));
