@@ -179,7 +179,10 @@ function routeOf(r: unknown, family: 4 | 6): RouteSight {
   };
 }
 
-/** Leases of Kea’s memfile (its columns are named in its first line); the last line of an address counts. Ends that are no time are left out. */
+/**
+ * Leases of Kea's memfile (its columns are named in its first line); the last line of an address counts. One that ends at
+ * no time is none.
+ */
 function leasesOf(csv: string): LeaseSight[] {
   const out = new Map<string, LeaseSight>();
   for (const line of csv.split('\n')) {
