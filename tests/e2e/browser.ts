@@ -442,7 +442,16 @@ export async function openPage({
     control,
     shot: async (file) => writeFileSync(file, await driver.takeScreenshot(), 'base64'),
     crash: async () => {
-      for (const pid of browsersIn(profile)) process.kill(pid, 'SIGKILL');
+      // Until all have ended, they hold what the next browser opens.
+      for (let pids = browsersIn(profile); pids.length; pids = browsersIn(profile)) {
+        for (const pid of pids)
+          try {
+            process.kill(pid, 'SIGKILL');
+          } catch {
+            // It has ended meanwhile.
+          }
+        await new Promise((resolve) => setTimeout(resolve, 20));
+      }
       await driver.quit().catch(() => undefined);
       server?.child.kill();
       rmSync(downloads, { recursive: true, force: true });

@@ -37,6 +37,12 @@ const atConsole = (line: string) =>
 /** Has the time of the box's trial be over. */
 const timeIsOver = () => expect(atConsole(TIME_IS_OVER).status, 'a trial was there to be over').to.equal(0);
 
+/** What somebody changes at the box's console, and how it is told; what is somebody else's own stays theirs. */
+const CHANGES: readonly (readonly [string, string, RegExp])[] = [
+  ['an address', 'ip addr del 10.61.20.1/24 dev p3', /studio: the address 10\.61\.20\.1\/24 is gone/],
+  ['a port', 'ip link add br9 type bridge && ip link set p3 master br9', /somebody put studio into br9/],
+];
+
 describe('a live box in the page', function () {
   before(async function () {
     if (why !== undefined) {
@@ -181,6 +187,18 @@ describe('a live box in the page', function () {
     await page.sees('restored', /put back by the box \d+ s ago: the rules of passing/);
     await page.sees('box-state', /not saved|all agree/);
   });
+
+  for (const [what, line, says] of CHANGES)
+    it(`sees ${what} that somebody changed, on every view, and tells it again`, async () => {
+      expect(atConsole(line).stderr).to.equal('');
+      await page.click('view-state');
+      await page.sees('hand-drift', says);
+      await page.sees('box-state', /by hand/);
+      await page.sees('strip-by-hand', /changed by hand/);
+      await page.click('tell-again');
+      await page.gone('hand-drift');
+      await page.sees('box-state', /not saved|all agree/);
+    });
 
   it('says that nobody knows how a trial ended while the box is silent, and goes on once it is found', async () => {
     await page.write('studio answers ping dns');

@@ -85,6 +85,10 @@ const VERSION = 1;
 /** What keeps the browser from keeping things, in a word. */
 export type StoreTrouble = 'blocked' | 'newer' | 'quota' | 'lost' | 'unreadable' | 'unavailable';
 
+/** How often the database is asked for, and milliseconds between. */
+const TRIES = 4;
+const PAUSE = 500;
+
 /** Whether it may be over by itself: somebody makes room. */
 export const isPassing = (what: StoreTrouble): boolean => what === 'quota' || what === 'lost';
 
@@ -109,7 +113,15 @@ export class Store {
   /** Opens the database; tells what is wrong instead of throwing. */
   static async open(trouble: (what: StoreTrouble) => void): Promise<Store | undefined> {
     try {
-      return new Store(await Store.connect(trouble), trouble);
+      for (let tries = 1; ; tries++)
+        try {
+          return new Store(await Store.connect(trouble), trouble);
+        } catch (error) {
+          // Another browser that has crashed just now may hold the database for a moment.
+          const mayPass = error instanceof DOMException && /^(Unknown|Abort)Error$/.test(error.name);
+          if (!mayPass || tries === TRIES) throw error;
+          await new Promise((resolve) => setTimeout(resolve, PAUSE));
+        }
     } catch (error) {
       trouble(error instanceof DOMException && error.name === 'VersionError' ? 'newer' : 'unavailable');
       return undefined;
