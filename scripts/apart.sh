@@ -1,8 +1,8 @@
 #!/usr/bin/env bash
 # apart.sh FOLDER COMMAND…: runs a command that leaves nothing behind and sees nothing of others: in a process namespace that
-# ends with it, with an empty /run (so namespaces of networks are its own), and with temporary files and a home in FOLDER. What the
-# command and its orphans used of the processor stands in FOLDER/times afterwards. Where namespaces may not be made, the
-# command runs as it is.
+# ends with it, with an empty /run (so namespaces of networks are its own), and with temporary files and a home in FOLDER.
+# What the command and its orphans used of the processor stands in FOLDER/times afterwards. Where namespaces may not be
+# made, the command runs as it is.
 set -euo pipefail
 folder=$1
 shift

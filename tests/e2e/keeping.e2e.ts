@@ -26,7 +26,7 @@ const boxText = async (): Promise<string> => {
 const isStored = async (text: string): Promise<boolean> => (await kept(page)).some((t) => t.includes(text));
 
 describe('what is typed', () => {
-  // How a browser takes a full disk is not always the same: where it waits for the disk, nobody is told (seen once in eight).
+  // Chromium does not take a full disk the same way each time: two of ten runs never ended.
   const whole = isDeep ? it : () => undefined;
   whole('is there on a full disk, after a reload too, and is kept once there is room', async function () {
     if (disk.status !== 0) this.skip();

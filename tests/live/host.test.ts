@@ -74,13 +74,12 @@ function listed(folder?: string): Record<string, string> {
 
 /** An archive of two packages, one of which needs the other, as the only one that this machine knows. */
 function archiveOf(folder: string): void {
-  const shell = (line: string, cwd = folder) => {
-    const done = spawnSync('sh', ['-ec', line], { encoding: 'utf8', cwd });
+  const shell = (line: string): void => {
+    const done = spawnSync('sh', ['-ec', line], { encoding: 'utf8', cwd: folder });
     expect(done.status, done.stderr).to.equal(0);
-    return done.stdout;
   };
   shell(
-    'mkdir archive sources; mount -t tmpfs none /etc/apt; cd /etc/apt; mkdir trusted.gpg.d apt.conf.d preferences.d',
+    'mkdir archive; mount -t tmpfs none /etc/apt; cd /etc/apt; mkdir trusted.gpg.d apt.conf.d preferences.d',
   );
   writeFileSync('/etc/apt/sources.list', `deb [trusted=yes] copy:${folder}/archive ./\n`);
   const packages: string[] = [];

@@ -102,7 +102,7 @@ export class Sites {
 
   /** Writes what is not kept yet where it is kept at once: the window may be gone in the next moment. */
   flush(): void {
-    for (const site of Object.values({ ...this.inMemory, ...this.unsaved })) this.journal.write(site);
+    for (const site of Object.values(this.unsaved)) this.journal.write(site);
   }
 
   /** Whether something is kept nowhere but in this window. */
