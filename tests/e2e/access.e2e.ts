@@ -2,7 +2,6 @@
 import { expect } from 'chai';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import type { Driver } from 'selenium-webdriver/chrome.js';
 import { memo } from '#core/base';
 import { isDeep } from '#core/testkit';
 import { Key, openPage } from './browser';
@@ -162,7 +161,7 @@ type Mode = keyof typeof modes;
 const show = async (mode: Mode): Promise<void> => {
   const { theme, colours } = modes[mode];
   await page.driver.executeScript(`document.documentElement.dataset.theme = '${theme}'`);
-  await (page.driver as Driver).sendDevToolsCommand('Emulation.setEmulatedMedia', {
+  await page.devtools('Emulation.setEmulatedMedia', {
     features: [{ name: 'forced-colors', value: colours }],
   });
   await page.settled();
@@ -191,12 +190,12 @@ describe('every view', () => {
     });
 
   it('keeps its head in one row and half of the height for the board, at 1280 by 800 and at twice the size', async () => {
-    await (page.driver as Driver).sendDevToolsCommand('Emulation.setEmulatedMedia', { features: [] });
+    await page.devtools('Emulation.setEmulatedMedia', { features: [] });
     for (const [width, height] of [
       [1280, 800],
       [640, 400],
     ] as const) {
-      await (page.driver as Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+      await page.devtools('Emulation.setDeviceMetricsOverride', {
         width,
         height,
         deviceScaleFactor: 1,
@@ -220,6 +219,6 @@ describe('every view', () => {
       const after = await size();
       expect([after.head, after.left], `${width}: it moved`).to.deep.equal([before.head, before.left]);
     }
-    await (page.driver as Driver).sendDevToolsCommand('Emulation.clearDeviceMetricsOverride', {});
+    await page.devtools('Emulation.clearDeviceMetricsOverride', {});
   });
 });

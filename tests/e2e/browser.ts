@@ -37,6 +37,8 @@ export interface Page {
   value(id: string): Promise<string>;
   /** What an expression is in the page: plain data. */
   ask<T>(expression: string): Promise<T>;
+  /** What the browser answers to a command of its protocol. */
+  devtools<T>(name: string, args: object): Promise<T>;
   /** Waits until the test id's text fits. */
   sees(id: string, pattern: RegExp): Promise<string>;
   /** Waits until an expression is true in the page, such as one of elements by `marked`. */
@@ -215,11 +217,12 @@ export async function openPage({
     .setChromeService(new ServiceBuilder(process.env.CHROMEDRIVER ?? '/usr/bin/chromedriver'))
     .build();
   await driver.manage().setTimeouts({ script: PATIENCE, pageLoad: PATIENCE });
-  const devtools = driver as unknown as {
-    sendDevToolsCommand(name: string, args: object): Promise<void>;
+  const protocol = driver as unknown as {
     sendAndGetDevToolsCommand(name: string, args: object): Promise<unknown>;
   };
-  await devtools.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+  const devtools = async <T>(name: string, args: object): Promise<T> =>
+    (await protocol.sendAndGetDevToolsCommand(name, args)) as T;
+  await devtools('Emulation.setDeviceMetricsOverride', {
     width: 1280,
     height: 800,
     deviceScaleFactor: 1,
@@ -229,7 +232,7 @@ export async function openPage({
     // From a page that holds nothing, and by the browser itself: a page that is still on its way out keeps
     // its database open, and would have a script wait for it.
     await driver.get('about:blank');
-    await devtools.sendDevToolsCommand('Storage.clearDataForOrigin', { origin, storageTypes: 'all' });
+    await devtools('Storage.clearDataForOrigin', { origin, storageTypes: 'all' });
   };
   const find = (id: string) => By.css(`[data-testid="${id}"]`);
   /**
@@ -237,12 +240,10 @@ export async function openPage({
    * its way of reading a page along each time, up to 110 ms of it, most of a story's time.
    */
   const ask = async <T>(expression: string): Promise<T> => {
-    const got = await devtools.sendAndGetDevToolsCommand('Runtime.evaluate', {
-      expression,
-      awaitPromise: true,
-      returnByValue: true,
-    });
-    const { result, exceptionDetails } = got as { result: { value: T }; exceptionDetails?: object };
+    const { result, exceptionDetails } = await devtools<{ result: { value: T }; exceptionDetails?: object }>(
+      'Runtime.evaluate',
+      { expression, awaitPromise: true, returnByValue: true },
+    );
     if (exceptionDetails) throw new Error(`${JSON.stringify(exceptionDetails)} in ${expression}`);
     return result.value;
   };
@@ -308,7 +309,7 @@ export async function openPage({
   const text = (id: string) => asked<string>(id, `return { answer: ${TEXT} };`, 'it is not shown');
   const value = (id: string) => asked<string>(id, 'return { answer: element.value };', 'it is not shown');
   const mouse = (type: string, [x, y]: readonly [number, number], more: object = {}) =>
-    devtools.sendDevToolsCommand('Input.dispatchMouseEvent', { type, x, y, ...more });
+    devtools('Input.dispatchMouseEvent', { type, x, y, ...more });
   const click = async (id: string) => {
     for (let tries = 0; tries < 10; tries++) {
       // As a person does: it is brought into view, and pressed once it stands still and nothing lies over it.
@@ -408,6 +409,7 @@ export async function openPage({
         }),
       ),
     openPaths,
+    devtools,
     ask,
     click,
     text,
@@ -433,7 +435,7 @@ export async function openPage({
     later: async (seconds) => {
       const source = (clock: string) =>
         `{ const was = ${clock}; ${clock} = () => was.call(performance) + ${seconds * 1000}; }`;
-      await devtools.sendDevToolsCommand('Page.addScriptToEvaluateOnNewDocument', {
+      await devtools('Page.addScriptToEvaluateOnNewDocument', {
         source: source('Date.now'),
       });
       // A page reads the time once, and from then on by the clock that never jumps.

@@ -88,11 +88,24 @@ export type StoreTrouble = 'blocked' | 'newer' | 'quota' | 'lost' | 'unreadable'
 /** How often the database is asked for, and milliseconds between. */
 const TRIES = 4;
 const PAUSE = 500;
+/** After how long a database that says nothing counts as one that cannot keep anything now, milliseconds. */
+const ANSWERS = 10_000;
+
+/** Fails where nothing has been answered in time. */
+function inTime<T>(answer: Promise<T>): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const timer = setTimeout(() => reject(new Error('no answer')), ANSWERS);
+    void answer.then(resolve, reject).finally(() => clearTimeout(timer));
+  });
+}
 
 /** Whether it may be over by itself: somebody makes room. */
 export const isPassing = (what: StoreTrouble): boolean => what === 'quota' || what === 'lost';
 
 export class Store {
+  /** What was put and is not answered: on a full disk a browser may never answer. */
+  private unanswered?: Promise<unknown>;
+
   private constructor(
     private db: IDBPDatabase<Schema>,
     private readonly trouble: (what: StoreTrouble) => void,
@@ -110,12 +123,17 @@ export class Store {
     return opened;
   }
 
-  /** Opens the database; tells what is wrong instead of throwing. */
+  /**
+   * Opens the database; tells what is wrong instead of throwing. One that does not answer is left alone: what it has
+   * must not be written over by who could not read it.
+   */
   static async open(trouble: (what: StoreTrouble) => void): Promise<Store | undefined> {
     try {
       for (let tries = 1; ; tries++)
         try {
-          return new Store(await Store.connect(trouble), trouble);
+          const store = new Store(await Store.connect(trouble), trouble);
+          await inTime(store.db.count('sites'));
+          return store;
         } catch (error) {
           // Another browser that has crashed just now may hold the database for a moment.
           const mayPass = error instanceof DOMException && /^(Unknown|Abort)Error$/.test(error.name);
@@ -139,26 +157,38 @@ export class Store {
     });
   }
 
+  ids(): Promise<string[]> {
+    return this.db.getAllKeys('sites');
+  }
+
   async get(id: string): Promise<StoredSite | undefined> {
     const read = v.safeParse(SiteSchema, await this.db.get('sites', id));
     return read.success ? read.output : undefined;
   }
 
+  /** Whether it is kept now. Nothing more is given to a database that has not answered what it was given before. */
   async put(site: StoredSite): Promise<boolean> {
     try {
-      try {
-        await this.db.put('sites', site);
-      } catch (error) {
-        // A browser that had no room closes its database for good: it is opened again, once there is some.
-        if (!(error instanceof DOMException) || error.name !== 'InvalidStateError') throw error;
-        this.db = await Store.connect(this.trouble);
-        await this.db.put('sites', site);
-      }
+      await inTime(Promise.resolve(this.unanswered));
+      const put = this.write(site);
+      this.unanswered = put.catch(() => undefined);
+      await inTime(put);
       return true;
     } catch (error) {
       const quota = error instanceof DOMException && error.name === 'QuotaExceededError';
       this.trouble(quota ? 'quota' : 'lost');
       return false;
+    }
+  }
+
+  private async write(site: StoredSite): Promise<void> {
+    try {
+      await this.db.put('sites', site);
+    } catch (error) {
+      // A browser that had no room closes its database for good: it is opened again, once there is some.
+      if (!(error instanceof DOMException) || error.name !== 'InvalidStateError') throw error;
+      this.db = await Store.connect(this.trouble);
+      await this.db.put('sites', site);
     }
   }
 

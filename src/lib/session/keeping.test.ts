@@ -5,7 +5,7 @@ import type { FindingView } from '../../worker/protocol';
 import { newLink, toStored } from './box-link';
 import { Store } from './db';
 import type { StoreTrouble, StoredSite } from './db';
-import { clearJournal, newId, remembered, withJournal, writeJournal } from './keeping';
+import { clearJournal, newId, onlyJournalled, remembered, withJournal, writeJournal } from './keeping';
 import { outcomeOf } from './outcome';
 
 const site = (id: string, text: string, updated = 1000): StoredSite => ({
@@ -31,6 +31,10 @@ function settings(refuses = false) {
     getItem: (name: string) => (guard(), kept.get(name) ?? null),
     setItem: (name: string, value: string) => (guard(), void kept.set(name, value)),
     removeItem: (name: string) => (guard(), void kept.delete(name)),
+    get length() {
+      return kept.size;
+    },
+    key: (i: number) => [...kept.keys()][i] ?? null,
   };
   return kept;
 }
@@ -50,8 +54,20 @@ describe('the journal beside the database', () => {
     expect(withJournal({ ...before, updated: 3000 }).files[0]!.text, 'what is newer stays').to.equal(
       'zone a:\n',
     );
-    clearJournal(before);
+    clearJournal(before.id);
     expect(withJournal(before)).to.equal(before);
+  });
+
+  it('finds what only it has, and nothing of a site that the database has', () => {
+    const kept = settings();
+    kept.set('jolly-gate site', 'b');
+    kept.set('jolly-gate journal broken', '{');
+    for (const id of ['a', 'b']) writeJournal(site(id, `zone ${id}:\n`, 2000));
+    expect(onlyJournalled(new Set(['a']))).to.deep.equal([
+      { id: 'b', name: 'b', files: [{ name: 'box.gate', text: 'zone b:\n' }], updated: 2000 },
+    ]);
+    clearJournal('b');
+    expect(onlyJournalled(new Set(['a']))).to.deep.equal([]);
   });
 
   it('does without where settings are refused, and with what is no journal', () => {
@@ -65,6 +81,7 @@ describe('the journal beside the database', () => {
     expect(remembered.get('a')).to.equal(null);
     expect(writeJournal(site('s', 'x'))).to.equal(false);
     remembered.remove('a');
+    expect(onlyJournalled(new Set())).to.deep.equal([]);
   });
 
   it('names things as nobody else does, on a page that is not secure too', () => {

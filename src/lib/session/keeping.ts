@@ -29,6 +29,13 @@ export const remembered = {
       // Nothing was kept.
     }
   },
+  names(): string[] {
+    try {
+      return Array.from({ length: localStorage.length }, (_, i) => localStorage.key(i) ?? '');
+    } catch {
+      return [];
+    }
+  },
 };
 
 /** A name that nobody else has. A page that is not secure has no such function, but bytes of chance. */
@@ -38,52 +45,74 @@ export const newId = (): string =>
     : [...crypto.getRandomValues(new Uint8Array(16))].map((b) => b.toString(16).padStart(2, '0')).join('');
 
 const JournalSchema = v.object({
+  /** Absent in what earlier versions wrote. */
+  name: v.optional(v.string(), 'Kept'),
   files: v.array(v.object({ name: v.string(), text: v.string() })),
   updated: v.number(),
 });
-const journalName = (id: string): string => `jolly-gate journal ${id}`;
+type JournalEntry = v.InferOutput<typeof JournalSchema>;
+const JOURNAL = 'jolly-gate journal ';
+const journalName = (id: string): string => JOURNAL + id;
+
+function journalOf(id: string): JournalEntry | undefined {
+  try {
+    const read = v.safeParse(JournalSchema, JSON.parse(remembered.get(journalName(id)) ?? ''));
+    return read.success ? read.output : undefined;
+  } catch {
+    return undefined;
+  }
+}
 
 /** Writes the files of a site at once, for when the window goes before the database is done. */
 export const writeJournal = (site: StoredSite): boolean =>
-  remembered.set(journalName(site.id), JSON.stringify({ files: site.files, updated: site.updated }));
+  remembered.set(
+    journalName(site.id),
+    JSON.stringify({ name: site.name, files: site.files, updated: site.updated }),
+  );
 
 /** Where this browser keeps the token of the server's live boxes. */
 export const LIVE_TOKEN = 'jolly-gate live';
 
 /** The database has it: the journal is not needed any more. */
-export const clearJournal = (site: StoredSite): void => remembered.remove(journalName(site.id));
+export const clearJournal = (id: string): void => remembered.remove(journalName(id));
+
+/** What only the journal has: the database, whose sites are `known`, never had it or does not answer. */
+export const onlyJournalled = (known: ReadonlySet<string>): readonly (JournalEntry & { id: string })[] =>
+  remembered
+    .names()
+    .filter((name) => name.startsWith(JOURNAL))
+    .map((name) => name.slice(JOURNAL.length))
+    .filter((id) => !known.has(id))
+    .flatMap((id) => {
+      const entry = journalOf(id);
+      return entry ? [{ ...entry, id }] : [];
+    });
 
 /** A site with what its journal has that the database has not; what can be undone is as the database knows it. */
 export function withJournal(site: StoredSite): StoredSite {
-  const text = remembered.get(journalName(site.id));
-  if (text === null) return site;
-  try {
-    const read = v.safeParse(JournalSchema, JSON.parse(text));
-    if (!read.success || read.output.updated <= site.updated) return site;
-    // Steps of undo are made for the text before: one that leads back to it is put behind them.
-    const steps = site.files.flatMap((f) => {
-      const now = read.output.files.find((x) => x.name === f.name);
-      if (!now || now.text === f.text) return [];
-      const whole = (was: string, is: string) => [
-        { file: f.name, edits: [{ start: 0, end: was.length, text: is }] },
-      ];
-      return [
-        {
-          label: 'the last edit before the window closed',
-          at: read.output.updated,
-          forward: whole(f.text, now.text),
-          back: whole(now.text, f.text),
-        },
-      ];
-    });
-    return {
-      ...site,
-      files: read.output.files,
-      undo: [...site.undo, ...steps],
-      redo: [],
-      updated: read.output.updated,
-    };
-  } catch {
-    return site;
-  }
+  const entry = journalOf(site.id);
+  if (!entry || entry.updated <= site.updated) return site;
+  // Steps of undo are made for the text before: one that leads back to it is put behind them.
+  const steps = site.files.flatMap((f) => {
+    const now = entry.files.find((x) => x.name === f.name);
+    if (!now || now.text === f.text) return [];
+    const whole = (was: string, is: string) => [
+      { file: f.name, edits: [{ start: 0, end: was.length, text: is }] },
+    ];
+    return [
+      {
+        label: 'the last edit before the window closed',
+        at: entry.updated,
+        forward: whole(f.text, now.text),
+        back: whole(now.text, f.text),
+      },
+    ];
+  });
+  return {
+    ...site,
+    files: entry.files,
+    undo: [...site.undo, ...steps],
+    redo: [],
+    updated: entry.updated,
+  };
 }

@@ -72,7 +72,15 @@ import { outcomeOf } from './outcome';
 import type { Foretold } from './outcome';
 import { effectiveDocument, faultsOf, parsed } from './readable';
 import type { Effective } from './readable';
-import { LIVE_TOKEN, clearJournal, newId, remembered, withJournal, writeJournal } from './keeping';
+import {
+  LIVE_TOKEN,
+  clearJournal,
+  newId,
+  onlyJournalled,
+  remembered,
+  withJournal,
+  writeJournal,
+} from './keeping';
 import { Sites } from './sites';
 import type { Journal } from './sites';
 import { ledSites, linkTabs } from './tabs';
@@ -96,6 +104,13 @@ function readLiveSite(text: string | null): { readonly site: string; readonly bo
 
 /** How long findings of the statement under the caret are held back while somebody types, milliseconds. */
 export const HOLD = 600;
+
+interface NewSite {
+  readonly firstLight?: boolean;
+  readonly running?: Files;
+  readonly startup?: Files;
+  readonly factory?: boolean;
+}
 
 export class Session {
   id = $state('');
@@ -226,7 +241,14 @@ export class Session {
       if (this.storeTrouble !== undefined && isPassing(this.storeTrouble)) this.storeTrouble = undefined;
       this.tabs?.announce();
     });
-    const sites = await this.kept.all();
+    const stored = await this.kept.all();
+    const alone = onlyJournalled(await this.kept.ids()).map(({ id, name, files, updated }) => ({
+      ...this.newSite(name, files),
+      id,
+      updated,
+    }));
+    for (const site of alone) void this.kept.save(site);
+    const sites = [...stored, ...alone];
     const wanted = remembered.get('jolly-gate site');
     const order = [
       ...sites.filter((s) => s.id === wanted),
@@ -293,13 +315,15 @@ export class Session {
   }
 
   /** Begins a new site with a box whose running configuration is `running` (the files themselves where absent). */
-  begin(
-    name: string,
-    files: Files,
-    options: { firstLight?: boolean; running?: Files; startup?: Files; factory?: boolean } = {},
-  ): void {
+  begin(name: string, files: Files, options: NewSite = {}): void {
+    this.take(this.newSite(name, files, options));
+    this.nav.view = options.firstLight ? 'first-light' : 'board';
+    void this.save();
+  }
+
+  private newSite(name: string, files: Files, options: NewSite = {}): StoredSite {
     const link = newLink(boxOnly(options.running ?? files), options.factory, options.startup);
-    this.take({
+    return {
       id: newId(),
       name,
       files: [...files],
@@ -310,9 +334,7 @@ export class Session {
       sheetRows: {},
       firstLight: options.firstLight ?? false,
       updated: Date.now(),
-    });
-    this.nav.view = options.firstLight ? 'first-light' : 'board';
-    void this.save();
+    };
   }
 
   async open(id: string): Promise<void> {

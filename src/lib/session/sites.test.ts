@@ -15,6 +15,7 @@ function bench(full = false) {
   const sites = new Sites(
     {
       all: () => Promise.resolve([...stored.values()]),
+      ids: () => Promise.resolve([...stored.keys()]),
       get: (id) => Promise.resolve(stored.get(id)),
       put: (s) => {
         world.puts.push(textOf(s)!);
@@ -25,7 +26,7 @@ function bench(full = false) {
     },
     {
       write: (s) => void journal.set(s.id, s),
-      clear: (s) => void journal.delete(s.id),
+      clear: (id) => void journal.delete(id),
     },
     () => Promise.resolve(),
     (s) => kept.push(textOf(s)!),
@@ -94,6 +95,7 @@ describe('keeping sites', () => {
     expect([textOf(stored.get('a')), textOf(await sites.get('a'))]).to.deep.equal(['newer', 'newer']);
     await sites.remove('b');
     expect((await sites.all()).map((s) => s.id)).to.deep.equal(['a']);
+    expect([...journal.keys()], 'what was forgotten does not come back').to.deep.equal([]);
   });
 
   it('works without any store, in this window only', async () => {

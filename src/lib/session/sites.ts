@@ -7,6 +7,8 @@ import type { StoredSite } from './db';
 /** Where sites are kept; `Store` is one. */
 export interface SiteStore {
   all(): Promise<StoredSite[]>;
+  /** Of every site that it has, of those as well that this version cannot read. */
+  ids(): Promise<string[]>;
   get(id: string): Promise<StoredSite | undefined>;
   /** Whether it could be kept. */
   put(site: StoredSite): Promise<boolean>;
@@ -16,7 +18,7 @@ export interface SiteStore {
 /** What is written at once, for when the window goes before the store is done. */
 export interface Journal {
   write(site: StoredSite): void;
-  clear(site: StoredSite): void;
+  clear(id: string): void;
 }
 
 export class Sites {
@@ -44,6 +46,10 @@ export class Sites {
     return [...stored.filter((s) => !held.some((m) => m.id === s.id)), ...held];
   }
 
+  async ids(): Promise<ReadonlySet<string>> {
+    return new Set([...((await this.store?.ids()) ?? []), ...Object.keys(this.inMemory)]);
+  }
+
   async get(id: string): Promise<StoredSite | undefined> {
     return this.inMemory[id] ?? (await this.store?.get(id));
   }
@@ -56,6 +62,7 @@ export class Sites {
   async remove(id: string): Promise<void> {
     const { [id]: _, ...others } = this.inMemory;
     this.inMemory = others;
+    this.journal.clear(id);
     await this.store?.remove(id);
   }
 
@@ -79,7 +86,7 @@ export class Sites {
     const { version } = this;
     if (await this.store?.put(newest)) {
       this.keptVersion = version;
-      this.journal.clear(newest);
+      this.journal.clear(id);
       const { [id]: _, ...others } = this.inMemory;
       this.inMemory = others;
       this.kept(newest);
