@@ -124,4 +124,5 @@ export type { Disagreement } from './truth';
 export { anyCrossing } from './crossings';
 export { withoutDaemons } from './deployed';
 export { anyBrokenSite } from './broken';
+export { damages } from './damage';
 export { howMany, isDeep, seedOr } from './seed';
