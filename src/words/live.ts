@@ -81,6 +81,8 @@ const OTHERS: Readonly<Record<string, (how: string) => string>> = {
   connman: () => 'connman configures it',
   dhcpcd: () => 'dhcpcd sets addresses and a default route there',
   keepalived: () => 'a keepalived of somebody else may add addresses to it',
+  nftables: (how) =>
+    `whenever nftables.service loads its rules (${how}) it flushes ours, which are then put back`,
 };
 /** Somebody else who configures a box, and what. */
 export const otherText = ({ who, device, how }: Other): string =>

@@ -37,10 +37,35 @@ const atConsole = (line: string) =>
 /** Has the time of the box's trial be over. */
 const timeIsOver = () => expect(atConsole(TIME_IS_OVER).status, 'a trial was there to be over').to.equal(0);
 
-/** What somebody changes at the box's console, and how it is told; what is somebody else's own stays theirs. */
-const CHANGES: readonly (readonly [string, string, RegExp])[] = [
-  ['an address', 'ip addr del 10.61.20.1/24 dev p3', /studio: the address 10\.61\.20\.1\/24 is gone/],
-  ['a port', 'ip link add br9 type bridge && ip link set p3 master br9', /somebody put studio into br9/],
+/** What somebody changes at the box's console, how it is told, and how they undo what is theirs: the box leaves that alone. */
+const CHANGES: readonly { what: string; line: string; says: RegExp; undo?: string }[] = [
+  {
+    what: 'an address',
+    line: 'ip addr del 10.61.20.1/24 dev p3',
+    says: /studio: the address 10\.61\.20\.1\/24 is gone/,
+  },
+  {
+    what: 'a port',
+    line: 'ip link add br9 type bridge && ip link set p3 master br9',
+    says: /somebody put studio into br9/,
+  },
+  {
+    what: 'the keeper',
+    line: 'kill -s KILL -- -$(cat /run/jolly-gate/keeper.pid)',
+    says: /keeper is stopped/,
+  },
+  {
+    what: 'a route of theirs',
+    line: 'ip route add 203.0.113.0/24 via 10.61.20.50',
+    says: /somebody added the route .*203\.0\.113\.0\/24/,
+    undo: 'ip route del 203.0.113.0/24',
+  },
+  {
+    what: 'a table of theirs',
+    line: 'nft "add table inet theirs; add chain inet theirs f { type filter hook forward priority 9; policy drop; }"',
+    says: /a table of somebody else, inet theirs, judges the same packets/,
+    undo: 'nft delete table inet theirs',
+  },
 ];
 
 describe('a live box in the page', function () {
@@ -188,14 +213,15 @@ describe('a live box in the page', function () {
     await page.sees('box-state', /not saved|all agree/);
   });
 
-  for (const [what, line, says] of CHANGES)
-    it(`sees ${what} that somebody changed, on every view, and tells it again`, async () => {
+  for (const { what, line, says, undo } of CHANGES)
+    it(`sees ${what} that somebody changed, on every view, until it is told again or undone`, async () => {
       expect(atConsole(line).stderr).to.equal('');
       await page.click('view-state');
       await page.sees('hand-drift', says);
       await page.sees('box-state', /by hand/);
       await page.sees('strip-by-hand', /changed by hand/);
-      await page.click('tell-again');
+      if (undo === undefined) await page.click('tell-again');
+      else expect(atConsole(undo).stderr).to.equal('');
       await page.gone('hand-drift');
       await page.sees('box-state', /not saved|all agree/);
     });

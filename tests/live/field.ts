@@ -40,6 +40,9 @@ export async function until(holds: () => boolean, what: string, saw?: () => stri
   }
 }
 
+/** Where a PC that others come through listens. */
+export const JUMP_PORT = 2200;
+
 /** The shell line that has the time of a box's trial be over now: its own timer is told to fire. */
 export const TIME_IS_OVER = `cd /run/jolly-gate && exec 9>lock && flock 9 && [ -e trial ] &&
   sed -i 's/^until=.*/until=0/' trial && how=$(sed -n s/^how=//p trial) && pid=$(sed -n s/^pid=//p trial) && exec 9>&- &&
@@ -144,6 +147,14 @@ export class Field extends Laid {
   begin(...args: string[]): ChildProcess {
     const [verb = '', ...rest] = args;
     return this.runBeside('ip', this.liveArgs(verb, rest));
+  }
+
+  /** Runs an sshd on the PC, through which whoever has this key gets to the box. */
+  jumpHost(address: string, publicKey: string): void {
+    const keys = this.file('jump-keys', publicKey);
+    const words = `-D -f /dev/null -h ${join(this.folder, 'host')} -p ${JUMP_PORT} -o ListenAddress=${address} -o AuthorizedKeysFile=${keys} -o StrictModes=no -o UsePAM=no -o PidFile=none`;
+    const line = `mkdir -p /run/sshd && exec /usr/sbin/sshd ${words}`;
+    this.runBeside('ip', ['netns', 'exec', this.ns.pc, 'sh', '-c', line]);
   }
 
   /** Has the time of the trial be over now; whether there was a trial. */

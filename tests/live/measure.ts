@@ -4,6 +4,7 @@
  */
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
+import { resolve } from 'node:path';
 import { deviceOf, generationOf, streamOf } from '#core/linux';
 import { modelFrom } from '#core/testkit';
 import { hingeText } from '../../src/lib/server/hinge';
@@ -11,8 +12,11 @@ import { Field, PLACES, WORKS, noField } from './field';
 
 const HINGE = '/usr/local/sbin/jolly-gate-hinge';
 const RUNS = 7;
-/** What only asks goes by a connection that stays open, as `live` has it. */
-const SHARED = `-o ControlMaster=auto -o ControlPersist=20 -o ControlPath=/tmp/jg-measure-%C`;
+/** What only asks goes by a connection that stays open, as `live` has it; each link has its own. */
+const shared = (link: string): string =>
+  `-o ControlMaster=auto -o ControlPersist=20 -o ControlPath=/tmp/jg-measure-${link}-%C`;
+const SHARED = shared('quick');
+const SLOW = `-o ProxyCommand='python3 ${resolve('tests/live/slow.py')} %h %p 0.2'`;
 
 const why = noField();
 if (why !== undefined) {
@@ -139,6 +143,13 @@ try {
     'state',
     Array.from({ length: RUNS }, () => spent(() => asked('state', SHARED))),
     0.3,
+  );
+  const overSlow = `${SLOW} ${shared('slow')}`;
+  asked('state', overSlow);
+  line(
+    'state over a link of 200 ms',
+    Array.from({ length: RUNS }, () => spent(() => asked('state', overSlow))),
+    1.5,
   );
 
   // Nothing happens on three watched uplinks: what the keeper costs by the box's own count of processes.

@@ -1,9 +1,10 @@
 /** A live box in a field of namespaces, and everything that goes wrong between it and whoever tells it. */
 import { expect } from 'chai';
 import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { generationOf, streamOf } from '#core/linux';
 import { modelFrom } from '#core/testkit';
-import { Field, PLACES, until } from './field';
+import { Field, JUMP_PORT, PLACES, until } from './field';
 import type { Ran } from './field';
 import { BOX, WORKS, ended, json, needsField, storyOf } from './story';
 
@@ -52,6 +53,50 @@ describe('a live box in trouble', () => {
     trouble(field.live('state', 'no-such-box.invalid'), 2, 'leads to no address');
     for (const bad of ['-oProxyCommand=id', 'root@10.61.99.1;id', 'a b', ''])
       trouble(field.live('state', '--', bad), 2, 'is no box to call');
+  });
+
+  it('is itself behind its own jump host, where another has its address and its key', async () => {
+    const other = new Field();
+    try {
+      // As two copies of one disk have it.
+      const itsKey = readFileSync(join(field.folder, 'host'), 'utf8');
+      other.console('cat >/etc/ssh/host && kill -HUP $(pgrep -o sshd)', itsKey);
+      const [pc, there] = [field.ns.pc, other.ns.pc];
+      field.in(
+        pc,
+        `ip link add j1 type veth peer name j2 netns ${there}; ip addr add 198.18.9.1/30 dev j1; ip link set j1 up`,
+      );
+      field.in(there, 'ip addr add 198.18.9.2/30 dev j2; ip link set j2 up');
+      const admin = readFileSync(join(field.folder, 'pc', 'admin.pub'), 'utf8');
+      other.console('cat >>~/.ssh/authorized_keys', admin);
+      field.jumpHost('127.0.0.1', admin);
+      other.jumpHost('198.18.9.2', admin);
+      const behind = ['127.0.0.1', '198.18.9.2'].map(
+        (jump, n) =>
+          `Host box${n}\n  HostName ${PLACES.console}\n  ProxyJump jump${n}\nHost jump${n}\n  HostName ${jump}\n  Port ${JUMP_PORT}\n  StrictHostKeyChecking accept-new\n`,
+      );
+      field.file('config', behind.join('') + readFileSync(field.config, 'utf8'));
+      await until(
+        () => field.live('state', 'box0').status === 0 && field.live('state', 'box1').status === 0,
+        'both are reached',
+      );
+      for (const [n, mark] of ['192.0.2.1', '192.0.2.53'].entries())
+        ended(
+          field.live(
+            ...['try', `box${n}`, file(`${WORKS}known mark: ${mark}\n`)],
+            ...['--seconds', '3600', '--stay-if', 'proven'],
+          ),
+          0,
+        );
+      // One after the other, while the connections of both are open.
+      const runs = [0, 1, 0, 1].map(
+        (n) => json<{ box: { running: string } }>(field.live('state', `box${n}`, '--json')).box.running,
+      );
+      expect(runs.slice(2)).to.deep.equal(runs.slice(0, 2));
+      expect(runs[0]).to.not.equal(runs[1]);
+    } finally {
+      other.takeUp();
+    }
   });
 
   it('needs root, and says so', () => {

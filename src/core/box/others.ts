@@ -2,7 +2,7 @@
 
 /** Somebody else who configures a device of a box, or every one of them. */
 export interface Other {
-  /** A program: `ifupdown`, `client` (of DHCP), `networkd`, `NetworkManager`, `connman`, `dhcpcd`, `keepalived`. */
+  /** A program: `ifupdown`, `client` (of DHCP), `networkd`, `NetworkManager`, `connman`, `dhcpcd`, `keepalived`, `nftables`. */
   readonly who: string;
   /** Absent where it is not for one device. */
   readonly device?: string;
