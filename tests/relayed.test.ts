@@ -82,7 +82,7 @@ describe('what a page hears of a box that lies', () => {
               for (const line of asked!.lines) expect(line).to.be.a('string');
               if (++looks < COUNT) return;
             } catch (error) {
-              failed(error);
+              failed(error instanceof Error ? error : new Error(String(error)));
             }
             leave();
             over();
@@ -93,7 +93,7 @@ describe('what a page hears of a box that lies', () => {
         try {
           page(event);
         } catch (error) {
-          failed(error);
+          failed(error instanceof Error ? error : new Error(String(error)));
         }
       })!;
     });

@@ -37,10 +37,10 @@ cat >/etc/nftables.conf <<X
 #!/usr/sbin/nft -f
 flush ruleset
 table inet filter {
-  chain forward { type filter hook forward priority 5; policy accept; tcp dport 25 drop }
+  chain forward { type filter hook forward priority 5; policy accept; tcp dport 25 drop; }
 }
 table ip nat {
-  chain out { type nat hook postrouting priority 100; oifname p1 masquerade }
+  chain out { type nat hook postrouting priority 100; oifname p1 masquerade; }
 }
 X
 echo net.ipv4.ip_forward=1 >/etc/sysctl.d/router.conf
