@@ -101,6 +101,7 @@ const containerReaches = (): boolean => ssh('ip netns exec c1 ping -q -c1 -W2 19
 
 story(() => {
   serve(NS.isp, 'dnsmasq', ...UPSTREAM.split(' '));
+  serve(NS.isp, 'python3', '-m', 'http.server', '--bind', '192.0.2.80', '--directory', WORK, '80');
   inside(NS.sw, 'ip addr add 10.61.20.50/24 dev trunk; ip route add default via 10.61.20.1');
   const text = join(WORK, 'met.gate');
   writeFileSync(text, DRAFT);

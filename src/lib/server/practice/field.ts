@@ -208,9 +208,10 @@ export class Field {
   }
 
   writeConfig(more = ''): void {
+    // No packet leaves the field: OpenSSH's own first choice of key exchange takes 0.4 s of processor time each time.
     writeFileSync(
       this.config,
-      `Host *\n  User root\n  IdentityFile ${this.key}\n  IdentitiesOnly yes\n  UserKnownHostsFile ${this.known}\n  GlobalKnownHostsFile /dev/null\n  BatchMode yes\n${more}`,
+      `Host *\n  User root\n  KexAlgorithms curve25519-sha256\n  IdentityFile ${this.key}\n  IdentitiesOnly yes\n  UserKnownHostsFile ${this.known}\n  GlobalKnownHostsFile /dev/null\n  BatchMode yes\n${more}`,
     );
     writeFileSync(this.known, `${PLACES.console} ${this.hostKey}\n`);
   }
