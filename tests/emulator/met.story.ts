@@ -133,7 +133,11 @@ story(() => {
     /ctrs has an address and the text does not name it/,
   );
   is('and the tunnel', tried.out, /wg0 has an address and the text does not name it/);
-  is('their chain that judges what we forward is told', live('drift').out, /inet filter, judges the same packets \(forward\)/);
+  is(
+    'their chain that judges what we forward is told',
+    live('drift').out,
+    /inet filter, judges the same packets \(forward\)/,
+  );
   const id = running();
   until('there is one address and one way out, and no client of theirs', 60, () => ways() === '0 1 1');
   until('the desk gets out', 60, () => reaches(NS.sw));
