@@ -150,7 +150,8 @@ export const verifyJobs = (): Job[] => [
     isServed: true,
   })),
   ...smallTogether('lab servers', 'live', testsIn('tests/lab'), [COMMAND], 3),
-  ...filesOf('live', testsIn('tests/live'), [COMMAND], 5),
+  // Boxes wait most of the time, and take the longest for their bytes.
+  ...filesOf('live', testsIn('tests/live'), [COMMAND], 10),
 ];
 
 /** A part with all that its jobs wait for. */
