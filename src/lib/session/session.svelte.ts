@@ -242,7 +242,9 @@ export class Session {
       this.tabs?.announce();
     });
     const stored = await this.kept.all();
-    const alone = onlyJournalled(await this.kept.ids()).map(({ id, name, files, updated }) => ({
+    // Where nobody can say what the database has, nothing may be written over it.
+    const known = await this.kept.ids().catch(() => undefined);
+    const alone = (known ? onlyJournalled(known) : []).map(({ id, name, files, updated }) => ({
       ...this.newSite(name, files),
       id,
       updated,
