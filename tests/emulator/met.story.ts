@@ -93,9 +93,7 @@ const is = (what: string, got: string, wanted: RegExp): void => {
 };
 /** What answers for the ways out of this machine: clients of DHCP, addresses of p1, default routes that every packet without a mark finds. */
 const ways = (): string =>
-  out(
-    'echo $(pgrep -c "^u?dhc") $(ip -4 -o addr show dev p1 | wc -l) $(ip -4 route show default | wc -l)',
-  );
+  out('echo $(pgrep -c "^u?dhc") $(ip -4 -o addr show dev p1 | wc -l) $(ip -4 route show default | wc -l)');
 const reaches = (ns: string): boolean => inside(ns, 'ping -q -c1 -W2 192.0.2.80').status === 0;
 const containerReaches = (): boolean => ssh('ip netns exec c1 ping -q -c1 -W2 192.0.2.80').status === 0;
 
