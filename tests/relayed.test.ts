@@ -13,7 +13,7 @@ import { Relay } from '../src/lib/server/live/relay';
 import type { Reply, Ssh } from '../src/lib/server/ssh/ssh';
 import { newLink, toStored } from '../src/lib/session/box-link';
 import { SiteSchema } from '../src/lib/session/db';
-import { byInterface, mirrored } from '../src/lib/session/mirror';
+import { byInterface, handText, mirrored } from '../src/lib/session/mirror';
 
 const RECORDED = JSON.parse(readFileSync('tests/corpus/answers.json', 'utf8')) as Record<string, string>;
 const COUNT = howMany(500, 20_000);
@@ -61,12 +61,13 @@ describe('what a page hears of a box that lies', () => {
       if (event.what !== 'seen') return;
       heard++;
       link = mirrored(link, event.sight, 'box.gate', heard * 1000, undefined);
-      byInterface(event.drift.map((d) => `${d.interface ?? '-'} ${d.text}`).join('\n'));
+      byInterface(handText(event.drift));
       const kept = { id: 'a', name: 'a', files: [], undo: [], redo: [], ...toStored(link, 0), updated: 0 };
       expect(v.is(SiteSchema, structuredClone(kept)), `it can be read again: ${told}`).to.equal(true);
     };
     let looks = 0;
-    await new Promise<void>((over, failed) => {
+    await new Promise<void>((over, reject) => {
+      const failed = (error: unknown) => reject(error instanceof Error ? error : new Error(String(error)));
       const relay: Relay = new Relay(
         {
           guard: new Guard(['http://127.0.0.1:4173']),
@@ -82,7 +83,7 @@ describe('what a page hears of a box that lies', () => {
               for (const line of asked!.lines) expect(line).to.be.a('string');
               if (++looks < COUNT) return;
             } catch (error) {
-              failed(error instanceof Error ? error : new Error(String(error)));
+              failed(error);
             }
             leave();
             over();
@@ -93,7 +94,7 @@ describe('what a page hears of a box that lies', () => {
         try {
           page(event);
         } catch (error) {
-          failed(error instanceof Error ? error : new Error(String(error)));
+          failed(error);
         }
       })!;
     });

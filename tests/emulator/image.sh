@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # image.sh FOLDER: a Debian with its own kernel as a disk for the emulator, from Debian's packages only; takes a few
-# minutes, once for each form of this file. It holds nothing of ours but a key, and the provider of the garden line in a namespace of its own.
+# minutes, once for each form of this file. It holds nothing of ours but a key, and the provider of the garden line in a
+# namespace of its own.
 set -euo pipefail
 here=$1
 form=$(sha256sum <"$0")

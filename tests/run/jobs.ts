@@ -179,7 +179,7 @@ export function deepJobs(seed: number): Job[] {
       .filter((j) => j.command[0] === bin('mocha') && j.part !== 'page')
       .map((j) => ({ ...j, part: 'deep' as const, env })),
     ...verifyJobs()
-      .filter((j) => /^e2e (access|keeping|restless)$/.test(j.name))
+      .filter((j) => /^e2e (access|restless)$/.test(j.name))
       .map((j) => ({ ...j, part: 'deep' as const, env })),
     ...[
       long('truth whole', 'tests/truth/truth.ts', 2000, seed),

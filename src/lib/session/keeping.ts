@@ -29,6 +29,7 @@ export const remembered = {
       // Nothing was kept.
     }
   },
+  /** The names of all settings of this browser, ours and others'. */
   names(): string[] {
     try {
       return Array.from({ length: localStorage.length }, (_, i) => localStorage.key(i) ?? '');

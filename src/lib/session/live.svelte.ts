@@ -15,6 +15,7 @@ import type {
   Sight,
 } from '#core/box';
 import { LIVE_TOKEN as TOKEN, remembered } from './keeping';
+import { handText } from './mirror';
 
 /** How a page sends to its server; the answer's body is JSON, or a stream of events. */
 export type Post = (path: string, body: unknown, token: string, signal?: AbortSignal) => Promise<Response>;
@@ -45,9 +46,7 @@ export class Live {
   /** How much of the box is not as it was told; unknown, and none, while an order is being carried out. */
   readonly byHand = $derived(this.sight && !this.sight.busy ? this.drift.length : 0);
   /** The same, a line `INTERFACE SENTENCE` each: a look that sees nothing new changes nothing. */
-  readonly handText = $derived(
-    this.byHand ? this.drift.map((d) => `${d.interface ?? '-'} ${d.text}`).join('\n') : '',
-  );
+  readonly handText = $derived(this.byHand ? handText(this.drift) : '');
   uplinks = $state.raw<readonly LiveUplink[]>([]);
   knocks = $state.raw<readonly Knock[]>([]);
   /** The address at which the box was found, where that is not where the list says. */

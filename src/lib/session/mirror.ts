@@ -81,6 +81,10 @@ export const sameLink = (a: BoxLink, b: BoxLink): boolean =>
   a.device.state.trial?.id === b.device.state.trial?.id &&
   a.device.state.trial?.until === b.device.state.trial?.until;
 
+/** What was changed by hand, a line `INTERFACE SENTENCE` each; `-` where it is about none. */
+export const handText = (drift: readonly { readonly interface?: string; readonly text: string }[]): string =>
+  drift.map((d) => `${d.interface ?? '-'} ${d.text}`).join('\n');
+
 /** Sentences of what was changed by hand (`handText`), by the interface that they are about. */
 export function byInterface(text: string): ReadonlyMap<string, readonly string[]> {
   const out = new Map<string, string[]>();

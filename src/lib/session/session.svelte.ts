@@ -105,6 +105,7 @@ function readLiveSite(text: string | null): { readonly site: string; readonly bo
 /** How long findings of the statement under the caret are held back while somebody types, milliseconds. */
 export const HOLD = 600;
 
+/** How a new site begins where it is not as its files say. */
 interface NewSite {
   readonly firstLight?: boolean;
   readonly running?: Files;

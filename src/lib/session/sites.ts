@@ -7,7 +7,7 @@ import type { StoredSite } from './db';
 /** Where sites are kept; `Store` is one. */
 export interface SiteStore {
   all(): Promise<StoredSite[]>;
-  /** Of every site that it has, of those as well that this version cannot read. */
+  /** The ids of all sites that it has, those included that this version cannot read. */
   ids(): Promise<string[]>;
   get(id: string): Promise<StoredSite | undefined>;
   /** Whether it could be kept. */
@@ -46,6 +46,7 @@ export class Sites {
     return [...stored.filter((s) => !held.some((m) => m.id === s.id)), ...held];
   }
 
+  /** The ids of all sites, in the store and in this window. Throws where the store cannot say. */
   async ids(): Promise<ReadonlySet<string>> {
     return new Set([...((await this.store?.ids()) ?? []), ...Object.keys(this.inMemory)]);
   }
